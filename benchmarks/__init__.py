@@ -1,0 +1,1 @@
+"""What `./orchesis bench` runs: figures, with the commands that give them."""

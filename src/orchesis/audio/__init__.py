@@ -1,0 +1,1 @@
+"""Recordings: decoding within limits, and the copy that people listen to."""

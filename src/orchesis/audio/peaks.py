@@ -1,0 +1,22 @@
+"""Peaks: how loud the recording is over time, for the ribbon."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from orchesis.audio.decode import Samples
+
+
+def loudness_curve(samples: Samples, points: int) -> list[float]:
+    """Root mean square of `points` equal stretches, scaled so that the loudest is 1.
+
+    Parameters
+    ----------
+    samples : shape (n,)
+    points : how many values to return.
+    """
+    edges = np.linspace(0, len(samples), points + 1).astype(int)
+    squares = np.add.reduceat(np.square(samples, dtype=np.float64), edges[:-1].clip(0, max(0, len(samples) - 1)))
+    level = np.sqrt(squares / np.maximum(1, np.diff(edges)))
+    top = float(level.max()) if len(level) else 0.0
+    return [round(float(value) / top, 3) if top > 0 else 0.0 for value in level]

@@ -1,0 +1,38 @@
+"""Peak picking: from a curve over time to onsets at better than frame resolution."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
+
+Curve = npt.NDArray[np.float32]
+
+
+def pick_peaks(
+    curve: Curve, *, half_width: int, above_mean: float, mean_width: int, floor: float
+) -> npt.NDArray[np.intp]:
+    """Frames that are the largest within +-half_width and stand out of their surroundings.
+
+    A peak must reach `floor`, and exceed by `above_mean` the mean over `mean_width` frames
+    (Boeck, Krebs and Schedl, "Evaluating the online capabilities of onset detection
+    methods", ISMIR 2012).
+    """
+    largest = maximum_filter1d(curve, 2 * half_width + 1, mode="constant")
+    mean = uniform_filter1d(curve, mean_width, mode="nearest")
+    hits = (curve == largest) & (curve >= floor) & (curve >= mean + above_mean)
+    found = np.flatnonzero(hits)
+    if len(found) < 2:
+        return found
+    keep = np.concatenate([[True], np.diff(found) > half_width])
+    return found[keep]
+
+
+def refine(curve: Curve, peaks: npt.NDArray[np.intp]) -> npt.NDArray[np.float64]:
+    """Peak places in fractional frames, by a parabola through three values."""
+    inner = np.clip(peaks, 1, max(1, len(curve) - 2))
+    left, mid, right = curve[inner - 1], curve[inner], curve[inner + 1]
+    bend = left - 2 * mid + right
+    with np.errstate(divide="ignore", invalid="ignore"):
+        shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / bend, 0.0)
+    return inner + np.clip(shift, -0.5, 0.5)

@@ -1,0 +1,1 @@
+"""The words of the field as values: instruments, limbs, metres, hits, bars, transcriptions."""

@@ -1,0 +1,215 @@
+"""`transcription.json`: the open format, written and read.
+
+The JSON Schema that ships beside this module is the definition; this module writes what the
+schema describes and refuses what it cannot read with a sentence that names the place.
+"""
+
+from __future__ import annotations
+
+import json
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from orchesis.errors import InvalidTranscription
+from orchesis.music.instruments import Instrument, Limb, Status
+from orchesis.music.values import Bar, Feel, Fill, Hit, Meter, Section, Transcription, in_order
+
+FORMAT = "orchesis-transcription"
+VERSION = 1
+SCHEMA_PATH = Path(__file__).with_name("transcription.schema.json")
+
+_TIME_DIGITS = 4
+"""A tenth of a millisecond: finer than any onset can be measured."""
+
+
+def _seconds(time: float) -> float:
+    return round(float(time), _TIME_DIGITS)
+
+
+def hit_to_json(hit: Hit) -> dict[str, Any]:
+    """One hit as the format has it."""
+    return {
+        "time": _seconds(hit.time),
+        "instrument": hit.instrument.value,
+        "velocity": hit.velocity,
+        "ghost": hit.ghost,
+        "accent": hit.accent,
+        "confidence": round(hit.confidence, 3),
+        "status": hit.status.value,
+        "bar": hit.bar,
+        "position": str(hit.position),
+        "limb": hit.limb.value if hit.limb else None,
+        "reason": hit.reason,
+    }
+
+
+def hit_from_json(data: dict[str, Any]) -> Hit:
+    """Read one hit. Raises InvalidTranscription and says what is wrong with it."""
+    try:
+        limb = data.get("limb")
+        return Hit(
+            time=float(data["time"]),
+            instrument=Instrument(data["instrument"]),
+            velocity=int(data["velocity"]),
+            bar=int(data["bar"]),
+            position=Fraction(str(data["position"])),
+            ghost=bool(data.get("ghost", False)),
+            accent=bool(data.get("accent", False)),
+            confidence=float(data.get("confidence", 1.0)),
+            status=Status(data.get("status", "heard")),
+            limb=Limb(limb) if limb else None,
+            reason=str(data.get("reason", "")),
+        )
+    except (KeyError, TypeError, ValueError, ZeroDivisionError) as error:
+        raise InvalidTranscription(f"a hit cannot be read: {error!r}") from error
+
+
+def bar_to_json(bar: Bar) -> dict[str, Any]:
+    """One bar of the grid as the format has it."""
+    return {
+        "number": bar.number,
+        "start": _seconds(bar.start),
+        "end": _seconds(bar.end),
+        "meter": [bar.meter.beats, bar.meter.unit],
+        "beats": [_seconds(beat) for beat in bar.beats],
+        "divisions": list(bar.divisions),
+    }
+
+
+def bar_from_json(data: dict[str, Any]) -> Bar:
+    """Read one bar. Raises InvalidTranscription."""
+    try:
+        beats, unit = data["meter"]
+        return Bar(
+            number=int(data["number"]),
+            start=float(data["start"]),
+            end=float(data["end"]),
+            meter=Meter(int(beats), int(unit)),
+            beats=tuple(float(beat) for beat in data["beats"]),
+            divisions=tuple(int(division) for division in data["divisions"]),
+        )
+    except (KeyError, TypeError, ValueError) as error:
+        raise InvalidTranscription(f"a bar cannot be read: {error!r}") from error
+
+
+def to_json(song: Transcription) -> dict[str, Any]:
+    """The whole transcription as plain JSON values."""
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": song.title,
+        "duration": _seconds(song.duration),
+        "tempo_bpm": round(song.tempo_bpm, 2),
+        "meter": [song.meter.beats, song.meter.unit],
+        "beats": [_seconds(beat) for beat in song.beats],
+        "downbeats": [_seconds(beat) for beat in song.downbeats],
+        "bars": [bar_to_json(bar) for bar in song.bars],
+        "sections": [
+            {
+                "label": section.label,
+                "start": _seconds(section.start),
+                "end": _seconds(section.end),
+                "bars": section.bars,
+                "first_bar": section.first_bar,
+            }
+            for section in song.sections
+        ],
+        "hits": [hit_to_json(hit) for hit in song.hits],
+        "fills": [
+            {"start": _seconds(fill.start), "end": _seconds(fill.end), "bar": fill.bar}
+            for fill in song.fills
+        ],
+        "feel": {
+            "swing_8": _ratio(song.feel.swing_8),
+            "swing_16": _ratio(song.feel.swing_16),
+            "half_time": song.feel.half_time,
+        },
+        "findings": list(song.findings),
+    }
+
+
+def _ratio(value: float | None) -> float | None:
+    return None if value is None else round(value, 3)
+
+
+def from_json(data: Any) -> Transcription:
+    """Read a transcription. Raises InvalidTranscription and names what is wrong.
+
+    Hits are put in order; two hits at one place, or a hit in a bar that is not there, are refused.
+    """
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise InvalidTranscription(f'this is not a transcription: "format" must be "{FORMAT}"')
+    if data.get("version") != VERSION:
+        raise InvalidTranscription(
+            f"transcription version {data.get('version')!r} cannot be read, only {VERSION}"
+        )
+    try:
+        beats_a_bar, unit = data["meter"]
+        feel = data.get("feel") or {}
+        song = Transcription(
+            tempo_bpm=float(data["tempo_bpm"]),
+            meter=Meter(int(beats_a_bar), int(unit)),
+            beats=tuple(float(beat) for beat in data["beats"]),
+            bars=tuple(bar_from_json(bar) for bar in data["bars"]),
+            sections=tuple(
+                Section(
+                    label=str(item["label"]),
+                    start=float(item["start"]),
+                    end=float(item["end"]),
+                    bars=int(item["bars"]),
+                    first_bar=int(item["first_bar"]),
+                )
+                for item in data.get("sections", [])
+            ),
+            hits=tuple(sorted((hit_from_json(item) for item in data["hits"]), key=in_order)),
+            fills=tuple(
+                Fill(float(item["start"]), float(item["end"]), int(item["bar"]))
+                for item in data.get("fills", [])
+            ),
+            feel=Feel(
+                swing_8=feel.get("swing_8"),
+                swing_16=feel.get("swing_16"),
+                half_time=bool(feel.get("half_time", False)),
+            ),
+            title=str(data.get("title", "")),
+            duration=float(data.get("duration", 0.0)),
+            findings=tuple(str(text) for text in data.get("findings", [])),
+        )
+    except (KeyError, TypeError, ValueError) as error:
+        raise InvalidTranscription(f"the transcription cannot be read: {error!r}") from error
+    _validate(song)
+    return song
+
+
+def _validate(song: Transcription) -> None:
+    for before, after in zip(song.bars, song.bars[1:], strict=False):
+        if after.number != before.number + 1:
+            raise InvalidTranscription(f"bar {before.number + 1} is missing")
+    seen: set[tuple[int, Fraction, Instrument]] = set()
+    for hit in song.hits:
+        song.bar(hit.bar)
+        if hit.place in seen:
+            raise InvalidTranscription(
+                f"bar {hit.bar} has two {hit.instrument.value} hits at {hit.position}"
+            )
+        seen.add(hit.place)
+
+
+def dumps(song: Transcription) -> str:
+    """The text of `transcription.json`, one line a hit so that differences can be read."""
+    data = to_json(song)
+    rows = {key: data.pop(key) for key in ("bars", "hits")}
+    text = json.dumps(data, indent=1, ensure_ascii=False)
+    for key, items in rows.items():
+        lines = ",\n  ".join(json.dumps(item, ensure_ascii=False) for item in items)
+        text = text.removesuffix("\n}") + f',\n "{key}": [\n  {lines}\n ]\n}}'
+    return text + "\n"
+
+
+def loads(text: str) -> Transcription:
+    """Read the text of a `transcription.json`. Raises InvalidTranscription."""
+    try:
+        return from_json(json.loads(text))
+    except json.JSONDecodeError as error:
+        raise InvalidTranscription(f"this is not JSON: {error}") from error

@@ -1,0 +1,165 @@
+"""The values that everything passes on: metres, hits, bars, sections, transcriptions.
+
+Conventions: times are seconds from the start of the audio file; a position is an exact
+fraction of its bar, 0 <= position < 1; bars are numbered from 1; velocities run from 1 to 127;
+swing ratios are long:short (1.0 straight, 2.0 triplet).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+
+from orchesis.errors import InvalidTranscription
+from orchesis.music.instruments import Instrument, Limb, Status
+
+
+@dataclass(frozen=True, slots=True)
+class Meter:
+    """A time signature: `beats` of one `unit` (4 = quarter) a bar."""
+
+    beats: int
+    unit: int
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.beats <= 32:
+            raise InvalidTranscription(f"a bar of {self.beats} beats is not supported (1 to 32)")
+        if self.unit not in (1, 2, 4, 8, 16):
+            raise InvalidTranscription(f"a beat cannot be a 1/{self.unit} note")
+
+    def __str__(self) -> str:
+        return f"{self.beats}/{self.unit}"
+
+
+@dataclass(frozen=True, slots=True)
+class Hit:
+    """One stroke: when it sounded, on what, how loud, and where in the bar it is written."""
+
+    time: float
+    instrument: Instrument
+    velocity: int
+    bar: int
+    position: Fraction
+    ghost: bool = False
+    accent: bool = False
+    confidence: float = 1.0
+    status: Status = Status.HEARD
+    limb: Limb | None = None
+    reason: str = ""
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.velocity <= 127:
+            raise InvalidTranscription(f"velocity {self.velocity} is outside 1 to 127")
+        if not 0 <= self.position < 1:
+            raise InvalidTranscription(f"position {self.position} is outside its bar")
+        if not 0.0 <= self.confidence <= 1.0:
+            raise InvalidTranscription(f"confidence {self.confidence} is outside 0 to 1")
+        if not (self.time >= 0.0 and self.time < 1e6):
+            raise InvalidTranscription(f"a hit at {self.time} s is not in the recording")
+
+    @property
+    def place(self) -> tuple[int, Fraction, Instrument]:
+        """Bar, position and instrument: no two hits of a transcription share it."""
+        return (self.bar, self.position, self.instrument)
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """One bar of the grid.
+
+    `beats` holds the time of each beat of the bar, in seconds; `divisions` says into how many
+    equal parts each beat is written (2 eighths, 3 triplets, 4 sixteenths, 6 sextuplets).
+    """
+
+    number: int
+    start: float
+    end: float
+    meter: Meter
+    beats: tuple[float, ...]
+    divisions: tuple[int, ...]
+
+    def __post_init__(self) -> None:
+        if not self.start < self.end:
+            raise InvalidTranscription(f"bar {self.number} ends before it starts")
+        if len(self.beats) != self.meter.beats or len(self.divisions) != self.meter.beats:
+            raise InvalidTranscription(f"bar {self.number} does not have {self.meter.beats} beats")
+
+    def time_at(self, position: Fraction | float) -> float:
+        """Time in seconds of a place in the bar, following the beats as they were played."""
+        place = float(position) * len(self.beats)
+        index = min(int(place), len(self.beats) - 1)
+        edges = (*self.beats, self.end)
+        return edges[index] + (place - index) * (edges[index + 1] - edges[index])
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A stretch of the form with a label and its number of bars."""
+
+    label: str
+    start: float
+    end: float
+    bars: int
+    first_bar: int
+
+
+@dataclass(frozen=True, slots=True)
+class Fill:
+    """A fill: from `start` to `end` seconds, in the bar of that number."""
+
+    start: float
+    end: float
+    bar: int
+
+
+@dataclass(frozen=True, slots=True)
+class Feel:
+    """Swing of eighths and of sixteenths (None: there are no such pairs), half-time or not."""
+
+    swing_8: float | None = None
+    swing_16: float | None = None
+    half_time: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Transcription:
+    """All that is known of a song's drum part."""
+
+    tempo_bpm: float
+    meter: Meter
+    beats: tuple[float, ...]
+    bars: tuple[Bar, ...]
+    sections: tuple[Section, ...] = ()
+    hits: tuple[Hit, ...] = ()
+    fills: tuple[Fill, ...] = ()
+    feel: Feel = field(default_factory=Feel)
+    title: str = ""
+    duration: float = 0.0
+    findings: tuple[str, ...] = ()
+
+    @property
+    def downbeats(self) -> tuple[float, ...]:
+        """The time of the one of each bar, in seconds."""
+        return tuple(bar.start for bar in self.bars)
+
+    def bar(self, number: int) -> Bar:
+        """The bar of that number. Raises InvalidTranscription where there is none."""
+        if self.bars:
+            index = number - self.bars[0].number
+            if 0 <= index < len(self.bars):
+                return self.bars[index]
+        raise InvalidTranscription(f"there is no bar {number}")
+
+    def hits_of(self, number: int) -> tuple[Hit, ...]:
+        """The hits written in the bar of that number, in order."""
+        return tuple(hit for hit in self.hits if hit.bar == number)
+
+    def with_hits(self, hits: Iterable[Hit]) -> Transcription:
+        """The same song with other hits, put in order."""
+        return replace(self, hits=tuple(sorted(hits, key=in_order)))
+
+
+def in_order(hit: Hit) -> tuple[int, Fraction, str]:
+    """Sort key: bar, position, instrument."""
+    return (hit.bar, hit.position, hit.instrument.value)
