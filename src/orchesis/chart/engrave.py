@@ -1,0 +1,87 @@
+"""Engraving: MusicXML to pages of SVG, by the verovio library.
+
+What is on screen is what is printed: the PDF is made from these same pages.
+"""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path
+
+import verovio
+
+from orchesis.errors import InvalidTranscription
+
+
+class PageSize(StrEnum):
+    """Paper."""
+
+    A4 = "a4"
+    LETTER = "letter"
+
+
+_TENTHS_OF_MM = {PageSize.A4: (2100, 2970), PageSize.LETTER: (2159, 2794)}
+SCALE_PERCENT = 100
+MARGIN = 120
+STAFF_UNIT = 7.5
+"""Half a staff space in tenths of a millimetre: a staff of 6 mm, four bars of sixteenths a line."""
+
+TEXT_FONT = "Spectral, Times, serif"
+"""Spectral ships with the application; verovio would ask the system for Times."""
+
+_lock = threading.Lock()
+
+
+@dataclass(frozen=True, slots=True)
+class Engraving:
+    """Pages as SVG text, in order."""
+
+    pages: tuple[str, ...]
+
+
+def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
+    """Engrave a MusicXML text. Raises InvalidTranscription where verovio cannot read it.
+
+    The same input always gives the same output, so that results can be cached by content. Only
+    one engraving runs at a time: the library's settings are global to the process.
+    """
+    width, height = _TENTHS_OF_MM[size]
+    with _lock:
+        # Needed in every thread but the main one, or loading fails without a word.
+        verovio.setDefaultResourcePath(str(Path(verovio.__file__).parent / "data"))
+        verovio.enableLog(verovio.LOG_OFF)
+        toolkit = verovio.toolkit()
+        toolkit.setOptions(
+            {
+                "pageWidth": width,
+                "pageHeight": height,
+                "scale": SCALE_PERCENT,
+                "pageMarginLeft": MARGIN,
+                "pageMarginRight": MARGIN,
+                "pageMarginTop": MARGIN,
+                "pageMarginBottom": MARGIN,
+                "xmlIdSeed": 1,
+                "font": "Leland",
+                "smuflTextFont": "none",
+                "svgViewBox": True,
+                "breaks": "line",
+                "unit": STAFF_UNIT,
+                "footer": "none",
+                "header": "auto",
+                "mnumInterval": 1,
+                "spacingSystem": 6,
+                "justifyVertically": False,
+                "spacingLinear": 0.2,
+                "spacingNonLinear": 0.6,
+            }
+        )
+        if not toolkit.loadData(musicxml):
+            raise InvalidTranscription("the chart could not be engraved")
+        pages = [toolkit.renderToSVG(page) for page in range(1, toolkit.getPageCount() + 1)]
+    return Engraving(tuple(_with_our_fonts(page) for page in pages))
+
+
+def _with_our_fonts(svg: str) -> str:
+    return svg.replace("Times, serif", TEXT_FONT).replace("Times,serif", TEXT_FONT)

@@ -1,0 +1,102 @@
+"""Standard MIDI Files: GM percussion on channel 10, a tempo map that follows the recording.
+
+Played timing keeps each stroke where it sounded; quantised timing puts it on the grid. Either way
+the beats of the file fall where the beats of the recording fall. Sections are markers.
+"""
+
+from __future__ import annotations
+
+import io
+
+import mido
+import numpy as np
+
+from orchesis.chart.notation import STAFF
+from orchesis.groove.typical import written
+from orchesis.music.values import Transcription
+from orchesis.rhythm.due import written_time
+from orchesis.rhythm.grid import all_edges
+
+TICKS_PER_BEAT = 960
+NOTE_TICKS = 120
+PERCUSSION_CHANNEL = 9
+"""Channel 10, counted from 0."""
+
+SLOWEST_MICROSECONDS = 0xFFFFFF
+
+
+def to_midi(song: Transcription, *, quantised: bool = False) -> bytes:
+    """The bytes of a type 1 file: a tempo track and a drum track."""
+    midi = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
+    edges = all_edges(song.bars)
+    midi.tracks.append(_tempo_track(song, edges))
+    midi.tracks.append(_drum_track(song, edges, quantised))
+    buffer = io.BytesIO()
+    midi.save(file=buffer)
+    return buffer.getvalue()
+
+
+def _latin(text: str) -> str:
+    """MIDI text is Latin-1; what it lacks becomes a question mark."""
+    return text.encode("latin-1", "replace").decode("latin-1")
+
+
+def _lead(edges: np.ndarray) -> float:
+    """Seconds before the first bar, as beats of the first bar's tempo: played as silence."""
+    return float(edges[0] / (edges[1] - edges[0])) if len(edges) > 1 else 0.0
+
+
+def _ticks(edges: np.ndarray, time: float) -> int:
+    """Ticks from the start of the recording at which `time` (seconds) falls."""
+    lead = max(0.0, _lead(edges))
+    beats = float(np.interp(time, edges, np.arange(len(edges))))
+    if time < edges[0]:
+        beats = (time - edges[0]) / (edges[1] - edges[0])
+    elif time > edges[-1]:
+        beats = len(edges) - 1 + (time - edges[-1]) / (edges[-1] - edges[-2])
+    return max(0, round((lead + beats) * TICKS_PER_BEAT))
+
+
+def _tempo_track(song: Transcription, edges: np.ndarray) -> mido.MidiTrack:
+    track = mido.MidiTrack()
+    track.append(mido.MetaMessage("track_name", name=_latin(song.title or "Drums"), time=0))
+    events: list[tuple[int, mido.MetaMessage]] = []
+    for index, length in enumerate(np.diff(edges)):
+        tick = 0 if index == 0 else _ticks(edges, float(edges[index]))
+        tempo = min(SLOWEST_MICROSECONDS, round(float(length) * 1e6))
+        events.append((tick, mido.MetaMessage("set_tempo", tempo=tempo)))
+    before = None
+    for bar in song.bars:
+        if bar.meter != before:
+            signature = mido.MetaMessage(
+                "time_signature", numerator=bar.meter.beats, denominator=bar.meter.unit
+            )
+            events.append((0 if before is None else _ticks(edges, bar.start), signature))
+            before = bar.meter
+    for section in song.sections:
+        marker = mido.MetaMessage("marker", text=_latin(section.label))
+        events.append((_ticks(edges, section.start), marker))
+    return _timed(track, events)
+
+
+def _drum_track(song: Transcription, edges: np.ndarray, quantised: bool) -> mido.MidiTrack:
+    track = mido.MidiTrack()
+    track.append(mido.MetaMessage("track_name", name="Drums", time=0))
+    events: list[tuple[int, mido.Message]] = []
+    for hit in written(song.hits):
+        time = written_time(song, hit.bar, hit.position) if quantised else hit.time
+        tick = _ticks(edges, time)
+        note = STAFF[hit.instrument].midi_key
+        on = mido.Message("note_on", channel=PERCUSSION_CHANNEL, note=note, velocity=hit.velocity)
+        events.append((tick, on))
+        off = mido.Message("note_off", channel=PERCUSSION_CHANNEL, note=note, velocity=0)
+        events.append((tick + NOTE_TICKS, off))
+    return _timed(track, events)
+
+
+def _timed(track: mido.MidiTrack, events: list[tuple[int, mido.Message]]) -> mido.MidiTrack:
+    now = 0
+    for tick, message in sorted(events, key=lambda event: (event[0], event[1].type != "note_off")):
+        track.append(message.copy(time=tick - now))
+        now = tick
+    return track

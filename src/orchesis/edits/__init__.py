@@ -1,0 +1,1 @@
+"""Changes as values: each can be applied, inverted and explained in words."""

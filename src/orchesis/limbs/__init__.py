@@ -1,0 +1,1 @@
+"""Hands and feet: which limb plays what."""

@@ -1,0 +1,184 @@
+"""The stages of `transcribe`, in order: each says how far it is and why it found what it found.
+
+decode -> listen -> beats -> bar lines -> quantise -> form -> hands. Every stage is a plain
+function of what came before; `transcribe` only strings them together and reports progress.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from orchesis.audio.decode import Recording, decode
+from orchesis.audio.peaks import loudness_curve
+from orchesis.errors import Cancelled
+from orchesis.form.sections import first_sections
+from orchesis.limbs.assign import assign_limbs
+from orchesis.listening.ear import Ear, Heard, Onset
+from orchesis.listening.flux_ear import GHOST_LOUDNESS, FluxEar
+from orchesis.music.instruments import Instrument, Status
+from orchesis.music.values import Hit, Meter, Transcription, in_order
+from orchesis.rhythm.beats import draw_to_strokes, tempo_of, track_beats
+from orchesis.rhythm.grid import lay_bars
+from orchesis.rhythm.level import rank_readings
+from orchesis.rhythm.quantise import Placed, quantise
+
+STAGES: tuple[tuple[str, float], ...] = (
+    ("decode", 0.15),
+    ("listen", 0.45),
+    ("beats", 0.30),
+    ("bars", 0.05),
+    ("write", 0.05),
+)
+"""The stages and the share of the work that each takes, measured on the demo songs."""
+
+RIBBON_POINTS = 600
+DOUBT_BELOW = 0.45
+"""A stroke less sure than this is written as doubtful, to be looked at."""
+
+FEWEST_BEATS = 8
+LEAST_REGULARITY = 0.35
+"""Share of beats that must have a stroke for the grid to be drawn at all."""
+
+Report = Callable[[str, float], None]
+"""Called with the stage's name and the share of the whole work done, 0 to 1."""
+
+
+@dataclass(frozen=True, slots=True)
+class Result:
+    """What a run gives: the transcription, and the recording's loudness for the ribbon."""
+
+    transcription: Transcription
+    loudness: tuple[float, ...]
+
+
+class _Progress:
+    def __init__(self, report: Report, cancelled: Callable[[], bool]) -> None:
+        self._report, self._cancelled = report, cancelled
+        self._base = {}
+        done = 0.0
+        for name, share in STAGES:
+            self._base[name] = (done, share)
+            done += share
+
+    def __call__(self, stage: str, share: float) -> None:
+        if self._cancelled():
+            raise Cancelled("stopped")
+        base, size = self._base[stage]
+        self._report(stage, base + size * share)
+
+
+def transcribe(
+    path: Path,
+    *,
+    title: str = "",
+    ear: Ear | None = None,
+    report: Report = lambda stage, share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Result:
+    """Listen to a recording and write its drum part.
+
+    Parameters
+    ----------
+    path : the audio file; it is only read.
+    title : goes into the transcription.
+    ear : what listens; the classical ear by default.
+    report : told of progress.
+    cancelled : asked often; True stops the work.
+
+    Raises
+    ------
+    RefusedAudio, Cancelled
+    """
+    progress = _Progress(report, cancelled)
+    progress("decode", 0.0)
+    recording = decode(path, cancelled=cancelled)
+    progress("listen", 0.0)
+    heard = (ear or FluxEar()).hear(
+        recording.samples, recording.sample_rate, lambda share: progress("listen", share)
+    )
+    progress("beats", 0.0)
+    song = write_down(heard, recording, title, progress)
+    loudness = tuple(loudness_curve(recording.samples, RIBBON_POINTS))
+    progress("write", 1.0)
+    return Result(song, loudness)
+
+
+def write_down(
+    heard: Heard, recording: Recording, title: str, progress: Callable[[str, float], None]
+) -> Transcription:
+    """From what was heard to the written part."""
+    nothing = Transcription(
+        tempo_bpm=0.0,
+        meter=Meter(4, 4),
+        beats=(),
+        bars=(),
+        title=title,
+        duration=recording.duration,
+        findings=("No steady beat was found in this recording, so no grid is drawn over it.",),
+    )
+    beats = draw_to_strokes(track_beats(heard.pulse, heard.frame_rate), heard.onsets)
+    progress("bars", 0.0)
+    if len(beats) < FEWEST_BEATS or _regularity(heard, beats) < LEAST_REGULARITY:
+        return nothing
+    reading, *others = rank_readings(heard, beats)
+    lines = reading.bar_lines
+    if not heard.onsets:
+        return nothing
+    bars = lay_bars(
+        reading.beats,
+        lines.beats_a_bar,
+        lines.first,
+        earliest=heard.onsets[0].time,
+        latest=heard.onsets[-1].time,
+    )
+    progress("write", 0.0)
+    written = quantise(bars, heard.onsets)
+    hits = assign_limbs([_hit(placed) for placed in written.placed], lines.beats_a_bar)
+    tempo = tempo_of(reading.beats)
+    findings = [f"{tempo:.1f} beats a minute, {lines.reason}."]
+    if others:
+        findings.append(f"The next best reading has {others[0].tempo_bpm:.1f} beats a minute.")
+    return Transcription(
+        tempo_bpm=tempo,
+        meter=Meter(lines.beats_a_bar, 4),
+        beats=tuple(float(beat) for beat in reading.beats),
+        bars=written.bars,
+        sections=first_sections(written.bars, hits),
+        hits=tuple(sorted(hits, key=in_order)),
+        feel=replace(written.feel),
+        title=title,
+        duration=recording.duration,
+        findings=tuple(findings),
+    )
+
+
+def _regularity(heard: Heard, beats: np.ndarray) -> float:
+    """Share of beats that have a stroke within 60 ms."""
+    times = np.array([onset.time for onset in heard.onsets])
+    if not len(times):
+        return 0.0
+    right = np.clip(np.searchsorted(times, beats), 0, len(times) - 1)
+    left = np.clip(right - 1, 0, len(times) - 1)
+    nearest = np.minimum(np.abs(times[right] - beats), np.abs(times[left] - beats))
+    return float((nearest < 0.06).mean())
+
+
+def _hit(placed: Placed) -> Hit:
+    onset: Onset = placed.onset
+    ghost = onset.instrument is Instrument.SNARE and onset.loudness < GHOST_LOUDNESS
+    doubtful = onset.confidence < DOUBT_BELOW
+    return Hit(
+        time=onset.time,
+        instrument=onset.instrument,
+        velocity=int(np.clip(round(127 * onset.loudness**0.9), 1, 127)),
+        bar=placed.bar,
+        position=placed.position,
+        ghost=ghost,
+        confidence=onset.confidence,
+        status=Status.DOUBTFUL if doubtful else Status.HEARD,
+        reason="heard only faintly in the recording" if doubtful else "heard in the recording",
+    )

@@ -1,0 +1,1 @@
+"""Playing along: the click, the count-in."""

@@ -1,0 +1,57 @@
+"""Swing: how much longer the first of two equal-looking notes lasts than the second.
+
+A ratio of 1.0 is straight, 2.0 is the triplet feel; measured from where the off-beat strokes
+fall between the beats (Friberg and Sundstroem, "Swing ratios and ensemble timing in jazz
+performance", Music Perception 2002). Eighths swing when the strokes between beats lean late and
+hardly any fall in the middle; sixteenths swing within the eighths.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from orchesis.music.values import Feel
+
+FEWEST_PAIRS = 8
+"""With fewer pairs no ratio is given."""
+
+SWUNG_SHARE = 3.0
+"""Late off-beats must outnumber those in the middle by this factor to be swung eighths."""
+
+
+def swing_from_phases(phases: Sequence[float]) -> Feel:
+    """Swing of eighths and sixteenths from places within the beat (0 to 1) of all strokes."""
+    place = np.asarray(phases, dtype=float)
+    middle = place[(place > 0.44) & (place < 0.56)]
+    late = place[(place >= 0.56) & (place < 0.76)]
+    early = place[(place > 0.27) & (place < 0.40)]
+    swung = len(late) >= FEWEST_PAIRS and len(late) > SWUNG_SHARE * len(middle)
+    if swung and len(late) > 1.5 * len(early):
+        return Feel(swing_8=_ratio(float(np.median(late))), swing_16=None)
+    swing_8 = _ratio(float(np.median(middle))) if len(middle) >= FEWEST_PAIRS else None
+    offs = np.concatenate(
+        [
+            2 * place[(place > 0.18) & (place < 0.40)],
+            2 * place[(place > 0.68) & (place < 0.90)] - 1.0,
+        ]
+    )
+    swing_16 = _ratio(float(np.median(offs))) if len(offs) >= FEWEST_PAIRS else None
+    return Feel(swing_8=swing_8, swing_16=swing_16)
+
+
+def _ratio(place: float) -> float:
+    return place / (1.0 - place)
+
+
+def warp(place: float, feel: Feel) -> float:
+    """Where a written place within the beat (0 to 1) sounds under this feel."""
+    half = _share(feel.swing_8)
+    quarter = _share(feel.swing_16)
+    knots = [0.0, half * quarter, half, half + (1.0 - half) * quarter, 1.0]
+    return float(np.interp(place, [0.0, 0.25, 0.5, 0.75, 1.0], knots))
+
+
+def _share(ratio: float | None) -> float:
+    return 0.5 if ratio is None else ratio / (1.0 + ratio)
