@@ -1,0 +1,156 @@
+"""The commands of ./orchesis."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from launcher import running, services, setup
+from launcher.places import FRONTEND, PYTHON, ROOT, StepFailed, python_environment, say
+from launcher.supervisor import Supervisor
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command; returns its exit code."""
+    options, rest = _parser().parse_known_args(arguments)
+    if rest and options.command != "test":
+        _parser().error(f"unknown arguments: {' '.join(rest)}")
+    try:
+        match options.command:
+            case "demo" | "start":
+                return running.serve(demo=options.command == "demo", port=options.port)
+            case "transcribe":
+                return transcribe(options.songs, options.out)
+            case "check":
+                return check()
+            case "test":
+                return test(rest)
+            case "bench":
+                return in_dev("benchmarks.run", *(["--json"] if options.json else []))
+            case _:
+                return in_dev("docs.take_screenshots")
+    except StepFailed as error:
+        return running.explain(error)
+    except KeyboardInterrupt:
+        print("\norchesis: stopped", file=sys.stderr)
+        return 130
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="./orchesis", description="Drum parts off records.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, text in (
+        ("demo", "set up, load the demo songs, start, and say where"),
+        ("start", "the same without demo songs"),
+    ):
+        command = commands.add_parser(name, help=text)
+        command.add_argument("--port", type=int, help="the web server's port on loopback")
+    command = commands.add_parser("transcribe", help="write the drum part of recordings as files")
+    command.add_argument("songs", nargs="+", metavar="SONG")
+    command.add_argument("--out", required=True, metavar="DIR")
+    commands.add_parser("test", help="every check and test; options pass through to pytest")
+    commands.add_parser("check", help="formatting, lint, types, import rules, generated types")
+    command = commands.add_parser("bench", help="measure listening and the server")
+    command.add_argument("--json", action="store_true", help="print the figures as JSON")
+    commands.add_parser("screenshots", help="write the pictures in docs/screenshots/ afresh")
+    return parser
+
+
+def transcribe(songs: list[str], out: str) -> int:
+    """The main job: needs the core's packages only."""
+    setup.ensure("core")
+    command = [str(PYTHON), "-m", "orchesis.cli", "transcribe", "--out", out, *songs]
+    return subprocess.run(command, env=python_environment(), check=False).returncode
+
+
+def in_dev(module: str, *arguments: str) -> int:
+    """Run a module of ours with everything installed."""
+    setup.ensure("dev")
+    command = [str(PYTHON), "-m", module, *arguments]
+    return subprocess.run(command, env=python_environment(), cwd=ROOT, check=False).returncode
+
+
+PYTHON_FOLDERS = ["src", "studio", "launcher", "demo", "benchmarks", "tests", "docs"]
+
+
+def _checks() -> dict[str, tuple[list[str], Path]]:
+    bin_folder = PYTHON.parent
+    node = os.pathsep.join([setup.node_folder(), os.environ.get("PATH", "")])
+    env = ["env", f"PATH={node}"]
+    return {
+        "formatting (ruff)": ([str(bin_folder / "ruff"), "format", "--check", "."], ROOT),
+        "lint (ruff)": ([str(bin_folder / "ruff"), "check", "."], ROOT),
+        "types (mypy)": ([str(bin_folder / "mypy")], ROOT),
+        "import rules (import-linter)": ([str(bin_folder / "lint-imports")], ROOT),
+        "generated API types": ([str(PYTHON), "-m", "studio.api_types", "--check"], ROOT),
+        "lint (oxlint)": ([*env, "npx", "--no-install", "oxlint", "src", "tests"], FRONTEND),
+        "types (vue-tsc)": ([*env, "npm", "run", "--silent", "typecheck"], FRONTEND),
+    }
+
+
+def check() -> int:
+    """All checks that run nothing; each says whether it passed."""
+    setup.ensure("dev")
+    results = {name: _quietly(name, *work) for name, work in _checks().items()}
+    return 0 if all(results.values()) else 1
+
+
+def _quietly(name: str, command: list[str], folder: Path) -> bool:
+    began = time.monotonic()
+    done = subprocess.run(
+        command,
+        cwd=folder,
+        env=python_environment(),
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        check=False,
+    )
+    word = "passed" if done.returncode == 0 else "FAILED"
+    say(f"{name}: {word} ({time.monotonic() - began:.1f} s)")
+    if done.returncode != 0:
+        print(done.stdout[-6000:], flush=True)
+    return done.returncode == 0
+
+
+def test(pytest_options: list[str]) -> int:
+    """Checks, the front end's tests, and pytest with a database of its own."""
+    print("Orchesis: checks and tests", flush=True)
+    setup.ensure("dev")
+    results: dict[str, bool] = {}
+    for name, work in _checks().items():
+        results[name] = _quietly(name, *work)
+    node = os.pathsep.join([setup.node_folder(), os.environ.get("PATH", "")])
+    vitest = ["env", f"PATH={node}", "npm", "run", "--silent", "test"]
+    results["front end (vitest)"] = _quietly("front end (vitest)", vitest, FRONTEND)
+    results["pytest"] = with_services(lambda extra: _pytest(pytest_options, extra))
+    print("\nWhat ran:")
+    for name, passed in results.items():
+        say(f"{name}: {'passed' if passed else 'FAILED'}")
+    failed = [name for name, passed in results.items() if not passed]
+    print("\nAll passed." if not failed else f"\nFailed: {', '.join(failed)}", flush=True)
+    return 1 if failed else 0
+
+
+def _pytest(options: list[str], extra: dict[str, str]) -> bool:
+    environment = python_environment(**extra, DJANGO_SETTINGS_MODULE="studio.test_settings")
+    command = [str(PYTHON), "-m", "pytest", *options]
+    return subprocess.run(command, cwd=ROOT, env=environment, check=False).returncode == 0
+
+
+def with_services(work: Callable[[dict[str, str]], bool]) -> bool:
+    """Run `work` while a database and a queue are up; it gets the environment that names them."""
+    with running.only_one():
+        supervisor = Supervisor()
+        ports = services.choose_ports()
+        try:
+            services.start_database(supervisor, ports)
+            services.start_redis(supervisor, ports)
+            return work(ports.environment())
+        finally:
+            supervisor.stop()

@@ -1,0 +1,132 @@
+"""`demo` and `start`: from nothing to an address, and back."""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import json
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from typing import IO
+
+from launcher import services, setup
+from launcher.places import PYTHON, ROOT, RUN, StepFailed, say
+from launcher.supervisor import Supervisor
+
+ANSWER_SECONDS = 40.0
+
+
+@contextlib.contextmanager
+def only_one() -> Iterator[None]:
+    """Hold the run folder: two starts must not share one."""
+    RUN.mkdir(parents=True, exist_ok=True)
+    lock: IO[str] = (RUN / "lock").open("a")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        where = ""
+        with contextlib.suppress(OSError, ValueError, KeyError):
+            port = json.loads((RUN / "ports.json").read_text())["web"]
+            where = f" at http://127.0.0.1:{port}"
+        raise StepFailed(f"Orchesis is running already{where}: stop that one first") from None
+    try:
+        yield
+    finally:
+        lock.close()
+
+
+def manage(environment: dict[str, str], *arguments: str) -> None:
+    """Run one of Django's commands."""
+    done = subprocess.run(
+        [str(PYTHON), str(ROOT / "studio" / "manage.py"), *arguments],
+        env=environment,
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    if done.returncode != 0:
+        raise StepFailed(f"{done.stderr[-1500:]}\n'manage.py {' '.join(arguments)}' failed")
+
+
+def bring_up(supervisor: Supervisor, ports: services.Ports, *, demo: bool) -> None:
+    """Start the servers in order and wait until the pages answer."""
+    say("starting the database and the queue")
+    services.start_database(supervisor, ports)
+    services.start_redis(supervisor, ports)
+    environment = services.service_environment(ports, demo=demo)
+    manage(environment, "migrate", "--verbosity", "0")
+    say("starting the worker and the web server")
+    worker = [str(PYTHON), "-m", "celery", "-A", "studio.celery_app", "worker"]
+    worker += ["--concurrency", "1", "--loglevel", "INFO", "--without-gossip", "--without-mingle"]
+    supervisor.start("worker", worker, environment)
+    web = [str(PYTHON), "-m", "gunicorn", "studio.wsgi", "--bind", f"127.0.0.1:{ports.web}"]
+    web += ["--worker-class", "gthread", "--workers", "2", "--threads", "4", "--timeout", "120"]
+    web += ["--access-logfile", "-", "--worker-tmp-dir", str(RUN)]
+    supervisor.start("web", web, environment)
+    if demo:
+        say("loading the demo songs; the worker listens to them now")
+        manage(environment, "load_demo")
+    wait_for_pages(ports, supervisor)
+
+
+def wait_for_pages(ports: services.Ports, supervisor: Supervisor) -> None:
+    """Wait until the web server answers from the database."""
+    deadline = time.monotonic() + ANSWER_SECONDS
+    address = f"http://127.0.0.1:{ports.web}/api/session"
+    while time.monotonic() < deadline:
+        supervisor.check()
+        with contextlib.suppress(OSError):
+            with urllib.request.urlopen(address, timeout=3) as answer:
+                if answer.status == 200:
+                    return
+        time.sleep(0.1)
+    raise StepFailed(f"the web server does not answer: see {RUN / 'logs' / 'web.log'}")
+
+
+def serve(*, demo: bool, port: int | None) -> int:
+    """Set up, start everything, and stay until Ctrl-C or SIGTERM."""
+    began = time.monotonic()
+    print("Orchesis", flush=True)
+    with only_one():
+        setup.ensure("web")
+        ports = services.choose_ports(port)
+        services.remember(ports)
+        supervisor = Supervisor()
+
+        def stop(*_: object) -> None:
+            if not supervisor.is_watching:
+                raise KeyboardInterrupt
+            supervisor.stop_watching()
+
+        signal.signal(signal.SIGTERM, stop)
+        signal.signal(signal.SIGINT, stop)
+        try:
+            bring_up(supervisor, ports, demo=demo)
+            print(
+                f"\n  Orchesis is at http://127.0.0.1:{ports.web}   "
+                f"(up in {time.monotonic() - began:.0f} s)"
+                + ("\n  Choose 'Look round with the demo songs' to enter." if demo else "")
+                + "\n  Ctrl-C stops it.\n",
+                flush=True,
+            )
+            supervisor.watch()
+        except KeyboardInterrupt:
+            pass
+        finally:
+            signal.signal(signal.SIGINT, signal.SIG_IGN)
+            signal.signal(signal.SIGTERM, signal.SIG_IGN)
+            print("  stopping", flush=True)
+            supervisor.stop()
+    print("  stopped; everything is kept in .run/", flush=True)
+    return 0
+
+
+def explain(error: StepFailed) -> int:
+    """Show a failed step; returns the exit code."""
+    print(f"\norchesis: {error}", file=sys.stderr)
+    return 1

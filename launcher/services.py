@@ -1,0 +1,185 @@
+"""Our own MariaDB and Redis, on loopback, with their data in the run folder."""
+
+from __future__ import annotations
+
+import json
+import os
+import secrets
+import socket
+import subprocess
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from launcher.places import RUN, StepFailed, python_environment, say
+from launcher.setup import find_program, run_logged
+from launcher.supervisor import Supervisor
+
+PREFERRED_PORTS = {"db": 33077, "redis": 33078, "web": 8137}
+START_SECONDS = 60.0
+LONGEST_SOCKET_PATH = 100
+
+
+@dataclass(frozen=True)
+class Ports:
+    """Where the three servers listen."""
+
+    db: int
+    redis: int
+    web: int
+
+    def environment(self) -> dict[str, str]:
+        """As the settings read them."""
+        return {"ORCHESIS_DB_PORT": str(self.db), "ORCHESIS_REDIS_PORT": str(self.redis)}
+
+
+def is_free(port: int) -> bool:
+    """True when nothing listens on that port of loopback."""
+    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+        return True
+
+
+def any_free() -> int:
+    """A port that is free now."""
+    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def choose_ports(web: int | None = None) -> Ports:
+    """Our usual ports where they are free, others where not. A port asked for must be free."""
+    chosen = {
+        name: port if is_free(port) else any_free() for name, port in PREFERRED_PORTS.items()
+    }
+    if web is not None:
+        if not is_free(web):
+            raise StepFailed(f"port {web} is in use: give another with --port")
+        chosen["web"] = web
+    return Ports(**chosen)
+
+
+def remember(ports: Ports) -> None:
+    """Write down where we listen, for other commands of this installation."""
+    (RUN / "ports.json").write_text(json.dumps(vars(ports)))
+
+
+def start_database(supervisor: Supervisor, ports: Ports) -> None:
+    """Start MariaDB, making its data folder and our account at the first start."""
+    data = RUN / "db" / "data"
+    if not (data / "mysql").exists():
+        say("making the database")
+        data.parent.mkdir(parents=True, exist_ok=True)
+        command = [_program("mariadb-install-db"), "--no-defaults", f"--datadir={data}"]
+        command += ["--auth-root-authentication-method=socket", "--skip-test-db", *_as_user()]
+        run_logged("database", command, advice="Remove .run/db, then try again.")
+    socket_path = _socket_path()
+    command = [
+        _program("mariadbd"),
+        "--no-defaults",
+        *_as_user(),
+        f"--datadir={data}",
+        f"--socket={socket_path}",
+        f"--pid-file={RUN / 'db' / 'mariadbd.pid'}",
+        f"--port={ports.db}",
+        "--bind-address=127.0.0.1",
+        "--skip-name-resolve",
+        "--character-set-server=utf8mb4",
+        "--collation-server=utf8mb4_unicode_ci",
+        "--innodb-flush-log-at-trx-commit=1",
+        "--transaction-isolation=READ-COMMITTED",
+        "--local-infile=0",
+        "--default-time-zone=+00:00",
+        "--sql-mode=STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION",
+        "--max-allowed-packet=64M",
+    ]
+    supervisor.start("database", command, dict(os.environ))
+    wait_for_port("the database", ports.db, supervisor)
+    _make_account(socket_path)
+
+
+def _program(name: str) -> str:
+    found = find_program(name)
+    if found is None:
+        raise StepFailed(f"the program {name} is missing: run ./orchesis start again")
+    return found
+
+
+def _as_user() -> list[str]:
+    return ["--user=root"] if os.geteuid() == 0 else []
+
+
+def _socket_path() -> Path:
+    """In the run folder, unless its path is longer than a socket's may be."""
+    path = RUN / "db" / "mariadb.sock"
+    if len(str(path)) > LONGEST_SOCKET_PATH:
+        short = Path("/tmp") / f"orchesis-{os.getuid()}-{abs(hash(str(RUN))) % 10**8}"
+        short.mkdir(mode=0o700, exist_ok=True)
+        return short / "mariadb.sock"
+    return path
+
+
+def _make_account(socket_path: Path) -> None:
+    password = database_password()
+    statements = ["CREATE DATABASE IF NOT EXISTS orchesis CHARACTER SET utf8mb4"]
+    for host in ("127.0.0.1", "localhost"):
+        account = f"'orchesis'@'{host}'"
+        statements += [
+            f"CREATE USER IF NOT EXISTS {account} IDENTIFIED BY '{password}'",
+            f"ALTER USER {account} IDENTIFIED BY '{password}'",
+            f"GRANT ALL ON orchesis.* TO {account}",
+            # The tests make databases of their own, one for each of their processes.
+            f"GRANT ALL ON `test\\_orchesis%`.* TO {account}",
+        ]
+    client = find_program("mariadb") or _program("mysql")
+    done = subprocess.run(
+        [client, "--no-defaults", f"--socket={socket_path}", "--user=root"],
+        input=";\n".join(statements) + ";",
+        text=True,
+        capture_output=True,
+        check=False,
+    )
+    if done.returncode != 0:
+        raise StepFailed(f"the database account could not be made: {done.stderr.strip()}")
+
+
+def database_password() -> str:
+    """The password of our account, made at first use. The same file is read by the settings."""
+    path = RUN / "secrets" / "database"
+    if not path.exists():
+        path.parent.mkdir(parents=True, mode=0o700, exist_ok=True)
+        with os.fdopen(os.open(path, os.O_CREAT | os.O_WRONLY, 0o600), "w") as file:
+            file.write(secrets.token_urlsafe(50))
+    return path.read_text()
+
+
+def start_redis(supervisor: Supervisor, ports: Ports) -> None:
+    """Start Redis, which carries the job queue."""
+    folder = RUN / "redis"
+    folder.mkdir(parents=True, exist_ok=True)
+    command = [_program("redis-server"), "--port", str(ports.redis), "--bind", "127.0.0.1"]
+    command += ["--dir", str(folder), "--appendonly", "yes", "--maxmemory-policy", "noeviction"]
+    supervisor.start("redis", command, dict(os.environ))
+    wait_for_port("Redis", ports.redis, supervisor)
+
+
+def wait_for_port(name: str, port: int, supervisor: Supervisor) -> None:
+    """Wait until something answers on that port of loopback."""
+    deadline = time.monotonic() + START_SECONDS
+    while time.monotonic() < deadline:
+        supervisor.check()
+        try:
+            socket.create_connection(("127.0.0.1", port), 0.5).close()
+            return
+        except OSError:
+            time.sleep(0.05)
+    raise StepFailed(f"{name} did not start within {START_SECONDS:.0f} s: see {RUN / 'logs'}")
+
+
+def service_environment(ports: Ports, *, demo: bool) -> dict[str, str]:
+    """The environment of the web server and the worker."""
+    return python_environment(**ports.environment(), ORCHESIS_DEMO="1" if demo else "0")

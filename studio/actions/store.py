@@ -1,0 +1,39 @@
+"""Putting a transcription into rows, and reading it back."""
+
+from __future__ import annotations
+
+from django.db import transaction
+
+from orchesis.music.json import from_json, to_json
+from orchesis.music.values import Transcription
+from orchesis.pipeline import Result
+from studio.models import Song, SongBar
+
+
+def store_transcription(song: Song, result: Result) -> None:
+    """Replace what is stored of a song by a new transcription, all or nothing."""
+    data = to_json(result.transcription)
+    by_bar: dict[int, list[dict[str, object]]] = {bar["number"]: [] for bar in data["bars"]}
+    for hit in data.pop("hits"):
+        by_bar[hit["bar"]].append(hit)
+    with transaction.atomic():
+        locked = Song.objects.select_for_update().get(pk=song.pk)
+        locked.bars.all().delete()
+        locked.edits.all().delete()
+        SongBar.objects.bulk_create(
+            [SongBar(song=locked, number=number, hits=hits) for number, hits in by_bar.items()]
+        )
+        locked.header = data
+        locked.loudness = list(result.loudness)
+        locked.duration = result.transcription.duration
+        locked.tempo_bpm = result.transcription.tempo_bpm
+        locked.meter = str(result.transcription.meter)
+        locked.revision += 1
+        locked.save()
+
+
+def load_transcription(song: Song) -> Transcription:
+    """The transcription as it stands now, edits included. The song must have one."""
+    assert song.header is not None
+    hits = [hit for bar in song.bars.all() for hit in bar.hits]
+    return from_json({**song.header, "title": song.title, "hits": hits})

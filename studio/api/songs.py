@@ -1,0 +1,233 @@
+"""Songs: the shelf, importing, the score, edits, the chart, the sound. Each answers its owner only."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import uuid
+from pathlib import Path
+from urllib.parse import quote
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.http import HttpResponse
+from django.http.response import HttpResponseBase
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework.exceptions import NotFound
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from orchesis import __version__
+from orchesis.chart.engrave import engrave
+from orchesis.chart.files import WRITERS, write_file
+from orchesis.chart.musicxml import to_musicxml
+from orchesis.edits.edit import edit_from_json
+from orchesis.errors import RefusedAudio
+from studio.actions.editing import apply_edit, redo, undo
+from studio.actions.importing import delete_song, import_recording
+from studio.actions.runs import cancel_run, try_again
+from studio.actions.store import load_transcription
+from studio.api.presenting import edited_values, run_values, score_values, song_values
+from studio.api.ranges import ranged_file
+from studio.api.serializers import (
+    EditedSerializer,
+    EditSerializer,
+    EngravingSerializer,
+    ImportSerializer,
+    RenameSerializer,
+    RunSerializer,
+    ScoreSerializer,
+    SongSerializer,
+)
+from studio.models import Song
+
+
+def own_user(request: Request) -> User:
+    """Who asks; the permission classes have made sure that somebody is signed in."""
+    assert isinstance(request.user, User)
+    return request.user
+
+
+def own_song(request: Request, song_id: uuid.UUID) -> Song:
+    """The song, if it is the asker's. Somebody else's does not exist for them."""
+    song = Song.objects.filter(pk=song_id, owner=own_user(request)).first()
+    if song is None:
+        raise NotFound("There is no such song on your shelf.")
+    return song
+
+
+def scored_song(request: Request, song_id: uuid.UUID) -> Song:
+    """The same, and it must have been transcribed."""
+    song = own_song(request, song_id)
+    if song.header is None:
+        raise NotFound("This song has not been transcribed yet.")
+    return song
+
+
+class ShelfView(APIView):
+    """The shelf."""
+
+    parser_classes = [MultiPartParser]
+
+    @extend_schema(responses=SongSerializer(many=True), operation_id="songs_list")
+    def get(self, request: Request) -> Response:
+        """All songs of the asker, newest first."""
+        songs = Song.objects.filter(owner=own_user(request)).prefetch_related("bars")
+        return Response(SongSerializer([song_values(song) for song in songs], many=True).data)
+
+    @extend_schema(request=ImportSerializer, responses={201: SongSerializer})
+    def post(self, request: Request) -> Response:
+        """Import a recording."""
+        if not request.FILES:
+            raise RefusedAudio("no file arrived, or it was too large")
+        data = ImportSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        song = import_recording(
+            own_user(request), data.validated_data["file"], data.validated_data.get("title", "")
+        )
+        return Response(SongSerializer(song_values(song)).data, status=201)
+
+
+class SongView(APIView):
+    """One song."""
+
+    @extend_schema(responses=SongSerializer)
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """The song and the state of its run."""
+        return Response(SongSerializer(song_values(own_song(request, song_id))).data)
+
+    @extend_schema(request=RenameSerializer, responses=SongSerializer)
+    def patch(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Rename it."""
+        song = own_song(request, song_id)
+        data = RenameSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        song.title = data.validated_data["title"]
+        song.save(update_fields=["title", "updated_at"])
+        return Response(SongSerializer(song_values(song)).data)
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Remove it with all that belongs to it."""
+        delete_song(own_song(request, song_id))
+        return Response(status=204)
+
+
+class ListenView(APIView):
+    """The listening run of a song."""
+
+    @extend_schema(request=None, responses={202: RunSerializer})
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Try again."""
+        run = try_again(own_song(request, song_id))
+        run.refresh_from_db()
+        return Response(RunSerializer(run_values(run)).data, status=202)
+
+    @extend_schema(responses=RunSerializer)
+    def delete(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Cancel."""
+        return Response(RunSerializer(run_values(cancel_run(own_song(request, song_id)))).data)
+
+
+class ScoreView(APIView):
+    """The written part."""
+
+    @extend_schema(responses=ScoreSerializer)
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """All that the song page shows."""
+        song = scored_song(request, song_id)
+        # These values are our own and typed: passing them through the serializer again would
+        # only cost time on a long song. The schema is still generated from it.
+        return Response(score_values(song, own_user(request)))
+
+
+class EditsView(APIView):
+    """Edits."""
+
+    @extend_schema(request=EditSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Apply an edit; sending the same one again changes nothing."""
+        song = scored_song(request, song_id)
+        data = EditSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        edit = edit_from_json(data.validated_data)
+        author = own_user(request)
+        edited = apply_edit(song, author, data.validated_data["client_id"], edit)
+        return Response(edited_values(edited, author))
+
+
+class UndoView(APIView):
+    """Undo."""
+
+    @extend_schema(request=None, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Take back the asker's last edit."""
+        author = own_user(request)
+        return Response(edited_values(undo(scored_song(request, song_id), author), author))
+
+
+class RedoView(APIView):
+    """Redo."""
+
+    @extend_schema(request=None, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Put back what was taken back last."""
+        author = own_user(request)
+        return Response(edited_values(redo(scored_song(request, song_id), author), author))
+
+
+class EngravingView(APIView):
+    """The engraved chart."""
+
+    @extend_schema(responses=EngravingSerializer)
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """The chart as pages of SVG, from the cache where nothing has changed."""
+        song = scored_song(request, song_id)
+        return Response({"revision": song.revision, "pages": engraved_pages(song)})
+
+
+def engraved_pages(song: Song) -> list[str]:
+    """Pages of SVG, cached on disk under the hash of what they show."""
+    text = to_musicxml(load_transcription(song))
+    key = hashlib.sha256(f"{__version__}\n{text}".encode()).hexdigest()
+    path = Path(settings.CACHE_ROOT) / "engraving" / f"{key}.json"
+    if path.exists():
+        pages: list[str] = json.loads(path.read_text())
+        return pages
+    pages = list(engrave(text).pages)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    partial = path.with_suffix(f".{uuid.uuid4().hex}")
+    partial.write_text(json.dumps(pages))
+    partial.replace(path)
+    return pages
+
+
+class FileView(APIView):
+    """Files to download."""
+
+    @extend_schema(responses={200: OpenApiTypes.BINARY})
+    def get(self, request: Request, song_id: uuid.UUID, name: str) -> HttpResponseBase:
+        """One of the chart's files."""
+        song = scored_song(request, song_id)
+        if name not in WRITERS:
+            raise NotFound("There is no such file.")
+        body = write_file(load_transcription(song), name)
+        response = HttpResponse(body, content_type=WRITERS[name][0])
+        file_name = quote(f"{song.title} {name}")
+        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{file_name}"
+        return response
+
+
+class AudioView(APIView):
+    """The sound."""
+
+    @extend_schema(responses={200: OpenApiTypes.BINARY})
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
+        """The listening copy, whole or in ranges."""
+        song = own_song(request, song_id)
+        if not song.listening_path.exists():
+            raise NotFound("This recording cannot be played yet.")
+        return ranged_file(request._request, song.listening_path, "audio/ogg")

@@ -1,0 +1,13 @@
+"""The studio as a Django application."""
+
+from django.apps import AppConfig
+
+
+class StudioConfig(AppConfig):
+    """Importing the Celery app here makes `shared_task`s send to our broker."""
+
+    name = "studio"
+
+    def ready(self) -> None:
+        """Called by Django once all models are loaded."""
+        from studio import celery_app  # noqa: F401

@@ -1,0 +1,1 @@
+"""Work that takes longer than a page may wait."""

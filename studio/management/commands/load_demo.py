@@ -1,0 +1,34 @@
+"""`manage.py load_demo`: the demo account, with the demo songs queued for listening."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.core.files import File
+from django.core.management.base import BaseCommand
+
+from studio.actions.importing import import_recording
+from studio.models import Song
+
+
+class Command(BaseCommand):
+    """Import each demo song that the demo account does not have. No answer is planted."""
+
+    help = "Make the demo account and import the demo songs into it."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Run."""
+        user, made = User.objects.get_or_create(username=settings.DEMO_USERNAME)
+        if made:
+            user.set_unusable_password()
+            user.save()
+        for path in sorted((settings.ROOT / "demo" / "songs").glob("*.ogg")):
+            if Song.objects.filter(owner=user, file_name=path.name).exists():
+                continue
+            score = json.loads(path.with_suffix(".score.json").read_text())
+            with path.open("rb") as file:
+                import_recording(user, File(file, name=path.name), score["title"])  # type: ignore[arg-type]
+            self.stdout.write(f"imported {path.name}")

@@ -1,0 +1,126 @@
+"""What is stored: songs with their bars, listening runs, and the log of edits.
+
+A bar is a row of its own, so that an edit locks and writes one bar, and two people who edit
+different bars never meet.
+"""
+
+from __future__ import annotations
+
+import uuid
+from datetime import timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+STALE_AFTER = timedelta(seconds=30)
+"""A running job whose heart has not beaten for so long was interrupted."""
+
+
+class Song(models.Model):
+    """A recording and what was made of it. `header` is the transcription without its hits."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="songs")
+    title = models.CharField(max_length=200)
+    file_name = models.CharField(max_length=255)
+    suffix = models.CharField(max_length=8)
+    duration = models.FloatField(default=0.0)
+    tempo_bpm = models.FloatField(default=0.0)
+    meter = models.CharField(max_length=8, blank=True)
+    header = models.JSONField(null=True)
+    loudness = models.JSONField(default=list)
+    revision = models.PositiveIntegerField(default=0)
+    created_at = models.DateTimeField(auto_now_add=True)
+    updated_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-created_at"]
+
+    @property
+    def folder(self) -> Path:
+        """Where its files are. The name is ours: nothing of the upload's name is in it."""
+        return Path(settings.MEDIA_ROOT) / str(self.id)
+
+    @property
+    def source_path(self) -> Path:
+        """The recording as it was imported."""
+        return self.folder / f"source{self.suffix}"
+
+    @property
+    def listening_path(self) -> Path:
+        """The copy that browsers play."""
+        return self.folder / "listening.ogg"
+
+
+class SongBar(models.Model):
+    """The hits of one bar, as in transcription.json, and how often it was changed."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="bars")
+    number = models.IntegerField()
+    hits = models.JSONField(default=list)
+    revision = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["song", "number"], name="one_row_a_bar")]
+
+
+class RunState(models.TextChoices):
+    """Where a listening run stands."""
+
+    QUEUED = "queued", "waiting"
+    RUNNING = "running", "listening"
+    DONE = "done", "done"
+    FAILED = "failed", "failed"
+    CANCELLED = "cancelled", "cancelled"
+    INTERRUPTED = "interrupted", "interrupted"
+
+
+class ListeningRun(models.Model):
+    """One attempt to transcribe a song in the background."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="runs")
+    state = models.CharField(max_length=12, choices=RunState.choices, default=RunState.QUEUED)
+    stage = models.CharField(max_length=20, blank=True)
+    progress = models.FloatField(default=0.0)
+    message = models.CharField(max_length=500, blank=True)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    cancel_requested = models.BooleanField(default=False)
+    created_at = models.DateTimeField(auto_now_add=True)
+    started_at = models.DateTimeField(null=True)
+    heartbeat_at = models.DateTimeField(null=True)
+    finished_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+    @property
+    def is_stale(self) -> bool:
+        """True for a running job that nobody works on any more."""
+        return (
+            self.state == RunState.RUNNING
+            and self.heartbeat_at is not None
+            and timezone.now() - self.heartbeat_at > STALE_AFTER
+        )
+
+
+class EditEntry(models.Model):
+    """One edit as a value, with who made it; the client's id makes sending it twice harmless."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="edits")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    client_id = models.UUIDField()
+    bar_number = models.IntegerField()
+    edit = models.JSONField()
+    words = models.CharField(max_length=200)
+    undone = models.BooleanField(default=False)
+    redoable = models.BooleanField(default=False)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["song", "client_id"], name="an_edit_counts_once")
+        ]

@@ -1,0 +1,147 @@
+"""Settings of the studio: fit to be left running, on loopback, with secrets of its own.
+
+Everything that differs from machine to machine comes from the launcher by environment variables;
+secrets are generated once into the run folder.
+"""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).resolve().parent.parent
+RUN = Path(os.environ.get("ORCHESIS_RUN", ROOT / ".run"))
+RUN.mkdir(parents=True, exist_ok=True)
+
+
+def secret(name: str) -> str:
+    """A secret of this installation, made at its first use and readable by its owner alone."""
+    path = RUN / "secrets" / name
+    if not path.exists():
+        path.parent.mkdir(mode=0o700, exist_ok=True)
+        with os.fdopen(os.open(path, os.O_CREAT | os.O_WRONLY, 0o600), "w") as file:
+            file.write(secrets.token_urlsafe(50))
+    return path.read_text()
+
+
+DEBUG = False
+SECRET_KEY = secret("django")
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+DEMO = os.environ.get("ORCHESIS_DEMO") == "1"
+DEMO_USERNAME = "demo"
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "rest_framework",
+    "drf_spectacular",
+    "studio",
+]
+MIDDLEWARE = [
+    "studio.middleware.SecurityHeaders",
+    "django.middleware.security.SecurityMiddleware",
+    "studio.middleware.DatabaseAway",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+]
+ROOT_URLCONF = "studio.urls"
+WSGI_APPLICATION = "studio.wsgi.application"
+TEMPLATES: list[dict[str, Any]] = []
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+TIME_ZONE = "UTC"
+APPEND_SLASH = False
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.mysql",
+        "NAME": os.environ.get("ORCHESIS_DB_NAME", "orchesis"),
+        "USER": "orchesis",
+        "PASSWORD": secret("database"),
+        "HOST": "127.0.0.1",
+        "PORT": os.environ.get("ORCHESIS_DB_PORT", "33077"),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {
+            "charset": "utf8mb4",
+            "connect_timeout": 3,
+            "init_command": "SET sql_mode='STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO'",
+            "isolation_level": "read committed",
+        },
+    }
+}
+
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+STATIC_URL = "/static/"
+STATIC_ROOT = ROOT / "frontend" / "dist"
+WHITENOISE_MIMETYPES = {".mjs": "text/javascript", ".wasm": "application/wasm"}
+# Vite puts a hash of the content into these names, so they may be kept for ever.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/.+-[\w-]{8}\.\w+$"
+
+MEDIA_ROOT = Path(os.environ.get("ORCHESIS_MEDIA", RUN / "media"))
+CACHE_ROOT = RUN / "cache"
+FILE_UPLOAD_TEMP_DIR = str(RUN / "uploads")
+Path(FILE_UPLOAD_TEMP_DIR).mkdir(exist_ok=True)
+FILE_UPLOAD_HANDLERS = ["studio.api.uploads.LimitedUploadHandler"]
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FILES = 1
+
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
+    "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "DEFAULT_THROTTLE_RATES": {"sign-in": "20/min"},
+    "EXCEPTION_HANDLER": "studio.api.problems.handle",
+    "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Orchesis",
+    "VERSION": "1",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "COMPONENT_SPLIT_REQUEST": True,
+    "ENUM_NAME_OVERRIDES": {"RunStateEnum": "studio.models.RunState.choices"},
+}
+
+CELERY_BROKER_URL = f"redis://127.0.0.1:{os.environ.get('ORCHESIS_REDIS_PORT', '33078')}/0"
+CELERY_TASK_ACKS_LATE = True
+CELERY_TASK_REJECT_ON_WORKER_LOST = True
+CELERY_TASK_IGNORE_RESULT = True
+CELERY_TASK_TIME_LIMIT = 660
+CELERY_TASK_SOFT_TIME_LIMIT = 600
+CELERY_WORKER_PREFETCH_MULTIPLIER = 1
+CELERY_WORKER_HIJACK_ROOT_LOGGER = False
+# Above the hard limit: a task is never handed out twice while it may still run.
+CELERY_BROKER_TRANSPORT_OPTIONS = {
+    "visibility_timeout": 900,
+    "socket_connect_timeout": 3,
+    "max_retries": 1,
+}
+CELERY_TASK_PUBLISH_RETRY = False
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {"stream": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "root": {"handlers": ["stream"], "level": "INFO"},
+}

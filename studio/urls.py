@@ -1,0 +1,37 @@
+"""Addresses: the API below /api/, and the one page that draws everything else."""
+
+from django.conf import settings
+from django.http import Http404, HttpRequest, HttpResponse
+from django.urls import path, re_path
+
+from studio.api import session, songs
+
+
+def page(request: HttpRequest) -> HttpResponse:
+    """The application's page; the front end reads the address and draws the rest."""
+    if request.path.startswith(("/api/", "/static/")):
+        raise Http404
+    index = settings.STATIC_ROOT / "index.html"
+    if not index.exists():
+        return HttpResponse("The front end has not been built: run ./orchesis start", status=503)
+    return HttpResponse(index.read_bytes(), headers={"Cache-Control": "no-cache"})
+
+
+SONG = "api/songs/<uuid:song_id>"
+urlpatterns = [
+    path("api/session", session.SessionView.as_view()),
+    path("api/session/sign-in", session.SignInView.as_view()),
+    path("api/session/sign-up", session.SignUpView.as_view()),
+    path("api/session/demo", session.DemoView.as_view()),
+    path("api/songs", songs.ShelfView.as_view()),
+    path(SONG, songs.SongView.as_view()),
+    path(f"{SONG}/listening", songs.ListenView.as_view()),
+    path(f"{SONG}/score", songs.ScoreView.as_view()),
+    path(f"{SONG}/edits", songs.EditsView.as_view()),
+    path(f"{SONG}/undo", songs.UndoView.as_view()),
+    path(f"{SONG}/redo", songs.RedoView.as_view()),
+    path(f"{SONG}/engraving", songs.EngravingView.as_view()),
+    path(f"{SONG}/files/<str:name>", songs.FileView.as_view()),
+    path(f"{SONG}/audio", songs.AudioView.as_view()),
+    re_path(r"^", page),
+]
