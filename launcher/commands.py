@@ -87,7 +87,7 @@ def _checks() -> dict[str, tuple[list[str], Path]]:
         "lint (ruff)": ([str(bin_folder / "ruff"), "check", "."], ROOT),
         "types (mypy)": ([str(bin_folder / "mypy")], ROOT),
         "import rules (import-linter)": ([str(bin_folder / "lint-imports")], ROOT),
-        "generated API types": ([str(PYTHON), "-m", "studio.api_types", "--check"], ROOT),
+        "generated API types": ([*env, str(PYTHON), "-m", "studio.api_types", "--check"], ROOT),
         "lint (oxlint)": ([*env, "npx", "--no-install", "oxlint", "src", "tests"], FRONTEND),
         "types (vue-tsc)": ([*env, "npm", "run", "--silent", "typecheck"], FRONTEND),
     }

@@ -45,7 +45,7 @@ class SessionView(APIView):
         """Say who asks."""
         return _session(request)
 
-    @extend_schema(responses=SessionSerializer)
+    @extend_schema(responses={200: SessionSerializer})
     def delete(self, request: Request) -> Response:
         """Sign out."""
         logout(request)

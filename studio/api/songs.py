@@ -126,7 +126,7 @@ class ListenView(APIView):
         run.refresh_from_db()
         return Response(RunSerializer(run_values(run)).data, status=202)
 
-    @extend_schema(responses=RunSerializer)
+    @extend_schema(responses={200: RunSerializer})
     def delete(self, request: Request, song_id: uuid.UUID) -> Response:
         """Cancel."""
         return Response(RunSerializer(run_values(cancel_run(own_song(request, song_id)))).data)

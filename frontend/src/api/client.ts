@@ -1,0 +1,91 @@
+/** The API, typed by the schema that the server generates. */
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Session = components['schemas']['Session']
+export type Song = components['schemas']['Song']
+export type Run = components['schemas']['Run']
+export type Score = components['schemas']['Score']
+export type Bar = components['schemas']['Bar']
+export type Hit = components['schemas']['Hit']
+export type Cell = components['schemas']['Cell']
+export type Section = components['schemas']['Section']
+export type TypicalNote = components['schemas']['TypicalNote']
+export type Edited = components['schemas']['Edited']
+export type Instrument = Hit['instrument']
+export type Limb = NonNullable<Hit['limb']>
+
+/** An answer that is not what was asked for; `code` 'offline' when there was none at all. */
+export class Problem extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+    readonly status = 0,
+  ) {
+    super(message)
+  }
+
+  /** True when trying the same again later can succeed. */
+  get mayPass(): boolean {
+    return this.status === 0 || this.status === 503 || this.status === 502 || this.status === 429
+  }
+}
+
+export function csrfToken(): string {
+  return /(?:^|;\s*)csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
+}
+
+// Resolved at each call, so that tests can stand in for it.
+export const api = createClient<paths>({ fetch: (request) => globalThis.fetch(request) })
+api.use({
+  onRequest({ request }) {
+    if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken())
+    return request
+  },
+})
+
+type Answer<T> = { data?: T; error?: unknown; response: Response }
+
+/** The data of an answer, or a Problem thrown. */
+export async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>
+  try {
+    answer = await call
+  } catch {
+    throw new Problem('offline', 'Orchesis does not answer. Is it still running?')
+  }
+  if (answer.response.ok) return answer.data as T
+  const body = answer.error as { code?: string; detail?: string } | undefined
+  throw new Problem(
+    body?.code ?? 'failed',
+    body?.detail ?? `That did not work (${answer.response.status}).`,
+    answer.response.status,
+  )
+}
+
+/** Upload with progress, which fetch cannot report. */
+export function importRecording(
+  file: File,
+  onProgress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<Song> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open('POST', '/api/songs')
+    request.setRequestHeader('X-CSRFToken', csrfToken())
+    request.responseType = 'json'
+    request.upload.onprogress = (event) => onProgress(event.loaded / Math.max(1, event.total))
+    request.onload = () => {
+      const body = request.response as (Song & { code?: string; detail?: string }) | null
+      if (request.status === 201 && body) resolve(body)
+      else reject(new Problem(body?.code ?? 'failed', body?.detail ?? 'The import failed.', request.status))
+    }
+    request.onerror = () =>
+      reject(new Problem('offline', 'The connection was cut, or the file is larger than is taken.'))
+    request.onabort = () => reject(new Problem('cancelled', 'Cancelled.'))
+    signal.addEventListener('abort', () => request.abort())
+    const form = new FormData()
+    form.append('file', file)
+    request.send(form)
+  })
+}

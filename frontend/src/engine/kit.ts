@@ -1,0 +1,84 @@
+/** The sampled kit that plays a chart. Its sounds ship with the application. */
+import type { Instrument } from '@/api/client'
+
+interface Listing {
+  velocities: Record<string, number>
+  sounds: Record<string, string[]>
+}
+
+const FOLDER = `${import.meta.env.BASE_URL}kit`
+const CHOKED_BY: Partial<Record<Instrument, Instrument[]>> = {
+  hihat_open: ['hihat_closed', 'hihat_foot', 'hihat_open'],
+  hihat_splash: ['hihat_closed', 'hihat_foot'],
+}
+const CHOKE_SECONDS = 0.03
+const SOFT_UP_TO = 60
+/** Loudness follows velocity as on most kits: half the velocity is about 10 dB softer. */
+const LOUDNESS_POWER = 1.6
+
+interface Ringing {
+  source: AudioBufferSourceNode
+  gain: GainNode
+  since: number
+}
+
+export class Kit {
+  private readonly sounds = new Map<string, AudioBuffer>()
+  private readonly ringing = new Map<Instrument, Ringing>()
+  private readonly playing = new Set<AudioBufferSourceNode>()
+
+  private constructor(
+    private readonly context: BaseAudioContext,
+    private readonly output: AudioNode,
+    private readonly velocities: Record<string, number>,
+  ) {}
+
+  static async load(context: BaseAudioContext, output: AudioNode): Promise<Kit> {
+    const listing = (await (await fetch(`${FOLDER}/kit.json`)).json()) as Listing
+    const kit = new Kit(context, output, listing.velocities)
+    const names = Object.entries(listing.sounds).flatMap(([instrument, layers]) =>
+      layers.map((layer) => `${instrument}-${layer}`),
+    )
+    await Promise.all(
+      names.map(async (name) => {
+        const answer = await fetch(`${FOLDER}/${name}.ogg`)
+        kit.sounds.set(name, await context.decodeAudioData(await answer.arrayBuffer()))
+      }),
+    )
+    return kit
+  }
+
+  strike(instrument: Instrument, velocity: number, clock: number): void {
+    for (const [other, mutes] of Object.entries(CHOKED_BY)) {
+      if (mutes?.includes(instrument)) this.choke(other as Instrument, clock)
+    }
+    const layer = velocity <= SOFT_UP_TO ? 'soft' : 'loud'
+    const sound = this.sounds.get(`${instrument}-${layer}`)
+    if (!sound) return
+    const source = new AudioBufferSourceNode(this.context, { buffer: sound })
+    const level = (velocity / (this.velocities[layer] ?? 100)) ** LOUDNESS_POWER
+    const gain = new GainNode(this.context, { gain: Math.min(1.6, level) })
+    source.connect(gain).connect(this.output)
+    source.start(clock)
+    this.playing.add(source)
+    source.onended = () => {
+      this.playing.delete(source)
+      gain.disconnect()
+    }
+    if (instrument in CHOKED_BY) this.ringing.set(instrument, { source, gain, since: clock })
+  }
+
+  private choke(instrument: Instrument, clock: number): void {
+    const ringing = this.ringing.get(instrument)
+    if (!ringing || ringing.since >= clock) return
+    ringing.gain.gain.setTargetAtTime(0, clock, CHOKE_SECONDS)
+    this.ringing.delete(instrument)
+  }
+
+  /** Stop what sounds and what is due. */
+  silence(): void {
+    for (const source of this.playing) source.stop()
+    this.playing.clear()
+    this.ringing.clear()
+  }
+}

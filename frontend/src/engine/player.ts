@@ -1,0 +1,232 @@
+/**
+ * One song's sound: the record at any speed and constant pitch, the chart on a kit, the click.
+ *
+ * The audio clock rules: a course (see timeline.ts) says where the song is at each moment, the
+ * stretcher is told once per change, and strokes and clicks are handed to the audio thread a
+ * quarter of a second ahead.
+ */
+import SignalsmithStretch, { type StretchNode } from 'signalsmith-stretch'
+import stretchUrl from 'signalsmith-stretch?url'
+import type { Instrument } from '@/api/client'
+import { Kit } from './kit'
+import { countIn, type Course, dueBetween, type Loop, songTimeAt } from './timeline'
+
+// The security policy forbids scripts from blobs, so the stretcher loads from its own file.
+SignalsmithStretch.moduleUrl = stretchUrl
+
+export type Hearing = 'record' | 'kit' | 'sides'
+
+export interface Stroke {
+  time: number
+  instrument: Instrument
+  velocity: number
+}
+export interface ClickPoint {
+  time: number
+  strength: number
+}
+export interface CountedBar {
+  length: number
+  beats: number
+}
+
+const AHEAD_SECONDS = 0.25
+const TICK_MS = 50
+/** The stretcher needs this long to be at full strength when a change comes. */
+const START_SECONDS = 0.12
+const RECORD_LEVEL = 0.7
+const KIT_LEVEL = 0.6
+const CLICK_HZ = [1046, 1319, 1760]
+const CLICK_LEVEL = [0.25, 0.4, 0.55]
+
+export class Player {
+  private readonly context: AudioContext
+  private readonly master: GainNode
+  private readonly recordSide: StereoPannerNode
+  private readonly recordGain: GainNode
+  private readonly kitSide: StereoPannerNode
+  private readonly kitGain: GainNode
+  private readonly analyser: AnalyserNode
+  private readonly meter: Float32Array<ArrayBuffer>
+  private stretch: StretchNode | null = null
+  private kit: Kit | null = null
+  private course: Course | null = null
+  private rest = 0
+  private planned = 0
+  private timer: ReturnType<typeof setInterval> | undefined
+  private clickNodes = new Set<OscillatorNode>()
+
+  strokes: readonly Stroke[] = []
+  clicks: readonly ClickPoint[] = []
+  loop: Loop | null = null
+  rate = 1
+  duration = 0
+  onEnd: () => void = () => {}
+
+  constructor() {
+    this.context = new AudioContext({ latencyHint: 'interactive' })
+    this.master = new GainNode(this.context)
+    this.analyser = new AnalyserNode(this.context, { fftSize: 2048 })
+    this.meter = new Float32Array(this.analyser.fftSize)
+    this.master.connect(this.analyser).connect(this.context.destination)
+    this.recordSide = new StereoPannerNode(this.context)
+    this.recordGain = new GainNode(this.context, { gain: RECORD_LEVEL })
+    this.recordGain.connect(this.recordSide).connect(this.master)
+    this.kitSide = new StereoPannerNode(this.context)
+    this.kitGain = new GainNode(this.context, { gain: 0 })
+    this.kitGain.connect(this.kitSide).connect(this.master)
+  }
+
+  async load(audioUrl: string): Promise<void> {
+    const answer = await fetch(audioUrl)
+    if (!answer.ok) throw new Error('The recording could not be fetched.')
+    const [buffer, kit] = await Promise.all([
+      answer.arrayBuffer().then((bytes) => this.context.decodeAudioData(bytes)),
+      Kit.load(this.context, this.kitGain),
+    ])
+    this.kit = kit
+    this.duration = buffer.duration
+    // Without an input of its own the node stays silent in a live context.
+    this.stretch = await SignalsmithStretch(this.context, {
+      numberOfInputs: 1,
+      numberOfOutputs: 1,
+      outputChannelCount: [2],
+    })
+    const channels = Array.from({ length: buffer.numberOfChannels }, (_, index) =>
+      buffer.getChannelData(index).slice(),
+    )
+    await this.stretch.addBuffers(channels.length === 1 ? [channels[0]!, channels[0]!.slice()] : channels)
+    this.stretch.connect(this.recordGain)
+  }
+
+  get isPlaying(): boolean {
+    return this.course !== null
+  }
+
+  /** What one hears now: the audio that leaves the loudspeaker, not the one just computed. */
+  get position(): number {
+    if (!this.course) return this.rest
+    const latency = this.context.outputLatency || this.context.baseLatency || 0
+    return Math.min(songTimeAt(this.course, this.context.currentTime - latency), this.duration)
+  }
+
+  /** Root mean square of what is sounding, 0 to about 1. */
+  get level(): number {
+    this.analyser.getFloatTimeDomainData(this.meter)
+    let sum = 0
+    for (const value of this.meter) sum += value * value
+    return Math.sqrt(sum / this.meter.length)
+  }
+
+  hear(what: Hearing): void {
+    const now = this.context.currentTime
+    const set = (param: AudioParam, value: number) => param.setTargetAtTime(value, now, 0.015)
+    set(this.recordGain.gain, what === 'kit' ? 0 : RECORD_LEVEL)
+    set(this.kitGain.gain, what === 'record' ? 0 : KIT_LEVEL)
+    set(this.recordSide.pan, what === 'sides' ? -1 : 0)
+    set(this.kitSide.pan, what === 'sides' ? 1 : 0)
+  }
+
+  /** Begin at `from`; with a bar to count, its beats sound before. */
+  async play(from: number, counted: CountedBar | null = null): Promise<void> {
+    await this.context.resume()
+    let begin = this.context.currentTime + START_SECONDS
+    if (counted) {
+      const points = countIn(counted.length, counted.beats, this.rate)
+      const lead = points[0]?.before ?? 0
+      begin += lead
+      for (const point of points) this.click(point.strength, begin - point.before)
+    }
+    this.begin(from, begin)
+    clearInterval(this.timer)
+    this.timer = setInterval(() => this.tick(), TICK_MS)
+    this.tick()
+  }
+
+  pause(): void {
+    this.rest = this.position
+    this.halt()
+  }
+
+  seek(to: number): void {
+    const place = Math.min(Math.max(0, to), this.duration)
+    if (this.course) {
+      this.quiet()
+      this.begin(place, this.context.currentTime + START_SECONDS)
+    } else this.rest = place
+  }
+
+  /** Take a new speed or loop into account while playing. */
+  adjust(change: { rate?: number; loop?: Loop | null }): void {
+    const place = this.position
+    if (change.rate !== undefined) this.rate = change.rate
+    if (change.loop !== undefined) this.loop = change.loop
+    if (!this.course) return
+    const outside = this.loop && (place < this.loop.start || place >= this.loop.end)
+    this.quiet()
+    this.begin(outside ? this.loop!.start : place, this.context.currentTime + START_SECONDS)
+  }
+
+  async close(): Promise<void> {
+    this.halt()
+    await this.context.close()
+  }
+
+  private begin(from: number, at: number): void {
+    this.course = { at, from, rate: this.rate, loop: this.loop }
+    this.planned = at
+    const loops = this.loop && from < this.loop.end
+    void this.stretch?.schedule({
+      output: at,
+      active: true,
+      input: from,
+      rate: this.rate,
+      semitones: 0,
+      loopStart: loops ? this.loop!.start : 0,
+      loopEnd: loops ? this.loop!.end : 0,
+    })
+  }
+
+  private tick(): void {
+    if (!this.course) return
+    const until = this.context.currentTime + AHEAD_SECONDS
+    if (until > this.planned) {
+      for (const { item, clock } of dueBetween(this.strokes, this.course, this.planned, until))
+        this.kit?.strike(item.instrument, item.velocity, clock)
+      for (const { item, clock } of dueBetween(this.clicks, this.course, this.planned, until))
+        this.click(item.strength, clock)
+      this.planned = until
+    }
+    if (songTimeAt(this.course, this.context.currentTime) >= this.duration) {
+      this.halt()
+      this.rest = 0
+      this.onEnd()
+    }
+  }
+
+  private click(strength: number, clock: number): void {
+    const tone = new OscillatorNode(this.context, { frequency: CLICK_HZ[strength] ?? 1046 })
+    const gain = new GainNode(this.context, { gain: 0 })
+    gain.gain.setValueAtTime(0, clock)
+    gain.gain.linearRampToValueAtTime(CLICK_LEVEL[strength] ?? 0.3, clock + 0.001)
+    gain.gain.exponentialRampToValueAtTime(0.001, clock + 0.05)
+    tone.connect(gain).connect(this.master)
+    tone.start(clock)
+    tone.stop(clock + 0.06)
+    this.clickNodes.add(tone)
+    tone.onended = () => this.clickNodes.delete(tone)
+  }
+
+  private quiet(): void {
+    this.kit?.silence()
+    for (const tone of this.clickNodes) tone.stop()
+    this.clickNodes.clear()
+  }
+
+  private halt(): void {
+    clearInterval(this.timer)
+    this.course = null
+    this.quiet()
+    void this.stretch?.schedule({ output: this.context.currentTime, active: false })
+  }
+}

@@ -1,0 +1,179 @@
+<script setup lang="ts">
+/**
+ * The song as one strip: sections to scale, how loud it is, doubts as ticks, the loop, the
+ * playhead. A click goes there; a drag makes a loop that snaps to bars.
+ */
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import type { Score } from '@/api/client'
+import { barAt } from '@/score/place'
+import { clock } from '@/shelf/words'
+import type { BarLoop } from '@/transport/usePlayer'
+
+const props = defineProps<{
+  score: Score
+  position: number
+  loop: { start: number; end: number } | null
+}>()
+const emit = defineEmits<{ seek: [time: number]; loop: [range: BarLoop | null] }>()
+
+const HEIGHT = 74
+const DRAG_PIXELS = 5
+
+const strip = ref<HTMLElement>()
+const { width } = useElementSize(strip)
+const drag = ref<{ from: number; to: number } | null>(null)
+let pressedAt: number | null = null
+
+const x = (time: number) => (props.score.duration ? (time / props.score.duration) * width.value : 0)
+
+const loudness = computed(() => {
+  const values = props.score.loudness
+  if (values.length === 0 || width.value === 0) return ''
+  const step = width.value / values.length
+  const points = values.map((value, index) => `L${(index * step).toFixed(1)} ${(HEIGHT - 8 - value * 36).toFixed(1)}`)
+  return `M0 ${HEIGHT - 8}${points.join('')}L${width.value} ${HEIGHT - 8}Z`
+})
+
+const doubts = computed(() =>
+  props.score.bars
+    .filter((bar) => bar.hits.some((hit) => hit.status === 'doubtful'))
+    .map((bar) => ({ number: bar.number, x: x((bar.start + bar.end) / 2) })),
+)
+const shown = computed(() => {
+  const range = drag.value
+  if (range) return { start: Math.min(range.from, range.to), end: Math.max(range.from, range.to) }
+  return props.loop
+})
+
+function timeAt(event: PointerEvent): number {
+  const box = strip.value!.getBoundingClientRect()
+  const share = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width))
+  return share * props.score.duration
+}
+
+function press(event: PointerEvent): void {
+  if (event.button !== 0) return
+  pressedAt = event.clientX
+  drag.value = null
+  strip.value!.setPointerCapture(event.pointerId)
+}
+
+function move(event: PointerEvent): void {
+  if (pressedAt === null) return
+  const time = timeAt(event)
+  if (drag.value) drag.value = { ...drag.value, to: time }
+  else if (Math.abs(event.clientX - pressedAt) > DRAG_PIXELS) drag.value = { from: time, to: time }
+}
+
+function release(event: PointerEvent): void {
+  if (pressedAt === null) return
+  pressedAt = null
+  const range = drag.value
+  drag.value = null
+  if (!range) return emit('seek', timeAt(event))
+  const first = barAt(props.score.bars, Math.min(range.from, range.to)) ?? props.score.bars[0]
+  const last = barAt(props.score.bars, Math.max(range.from, range.to)) ?? props.score.bars.at(-1)
+  if (first && last) emit('loop', { first: first.number, last: last.number })
+}
+
+/** By keyboard: a bar at a time. */
+function step(by: -1 | 1): void {
+  const bars = props.score.bars
+  const now = barAt(bars, props.position + 0.01)
+  const index = now ? bars.indexOf(now) + by : by > 0 ? 0 : bars.length - 1
+  const bar = bars[Math.min(Math.max(0, index), bars.length - 1)]
+  if (bar) emit('seek', Math.max(0, bar.start))
+}
+</script>
+
+<template>
+  <div
+    ref="strip"
+    class="ribbon"
+    role="slider"
+    tabindex="0"
+    aria-label="Place in the song"
+    :aria-valuemin="0"
+    :aria-valuemax="Math.round(score.duration)"
+    :aria-valuenow="Math.round(position)"
+    :aria-valuetext="clock(position)"
+    @pointerdown="press"
+    @pointermove="move"
+    @pointerup="release"
+    @pointercancel="pressedAt = null"
+    @keydown.left.stop.prevent="step(-1)"
+    @keydown.right.stop.prevent="step(1)"
+  >
+    <svg :width="width" :height="HEIGHT" aria-hidden="true">
+      <rect
+        v-if="shown"
+        class="loop"
+        :x="x(shown.start)"
+        :width="Math.max(2, x(shown.end) - x(shown.start))"
+        y="0"
+        :height="HEIGHT"
+        rx="5"
+      />
+      <path class="loudness" :d="loudness" />
+      <g v-for="section in score.sections" :key="section.first_bar">
+        <line class="edge" :x1="x(section.start)" :x2="x(section.start)" y1="4" :y2="HEIGHT - 4" />
+        <text v-if="x(section.end) - x(section.start) > 64" :x="x(section.start) + 7" y="19">
+          {{ section.label }} <tspan class="count" dx="6">{{ section.bars }} bars</tspan>
+        </text>
+      </g>
+      <line class="ground" x1="0" :x2="width" :y1="HEIGHT - 8" :y2="HEIGHT - 8" />
+      <path
+        v-for="doubt in doubts"
+        :key="doubt.number"
+        class="doubt"
+        :d="`M${doubt.x} ${HEIGHT - 8}v7`"
+      />
+      <line class="head" :x1="x(position)" :x2="x(position)" y1="0" :y2="HEIGHT" />
+      <path class="head-cap" :d="`M${x(position) - 5} 0h10l-5 7Z`" />
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.ribbon {
+  position: relative;
+  height: 74px;
+  cursor: pointer;
+  touch-action: none;
+  user-select: none;
+}
+svg {
+  display: block;
+}
+.loop {
+  fill: var(--accent-soft);
+}
+.loudness {
+  fill: var(--shade);
+}
+.edge {
+  stroke: var(--line-strong);
+}
+text {
+  fill: var(--ink);
+  font-size: 0.9rem;
+}
+.count {
+  fill: var(--ink-soft);
+}
+.ground {
+  stroke: var(--line-strong);
+}
+.doubt {
+  stroke: var(--accent);
+  stroke-width: 2;
+}
+.head {
+  stroke: var(--accent);
+  stroke-width: 2;
+}
+.head-cap {
+  fill: var(--accent);
+}
+</style>

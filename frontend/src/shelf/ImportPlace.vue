@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import ProgressBar from 'primevue/progressbar'
+import { reactive, ref } from 'vue'
+import { importRecording, Problem } from '@/api/client'
+
+defineProps<{ limits: string; suffixes: string[] }>()
+const emit = defineEmits<{ imported: [] }>()
+
+interface Upload {
+  key: number
+  name: string
+  share: number
+  problem: string
+  stop: AbortController
+}
+
+const input = ref<HTMLInputElement>()
+const isOver = ref(false)
+const uploads = reactive<Upload[]>([])
+let nextKey = 1
+
+async function take(files: FileList | null): Promise<void> {
+  for (const file of Array.from(files ?? [])) {
+    const stop = new AbortController()
+    uploads.push({ key: nextKey++, name: file.name, share: 0, problem: '', stop })
+    const upload = uploads[uploads.length - 1]!
+    try {
+      await importRecording(file, (share) => (upload.share = share), stop.signal)
+      dismiss(upload)
+      emit('imported')
+    } catch (error) {
+      if (error instanceof Problem && error.code === 'cancelled') dismiss(upload)
+      else upload.problem = error instanceof Problem ? error.message : String(error)
+    }
+  }
+}
+
+function dismiss(upload: Upload): void {
+  uploads.splice(uploads.indexOf(upload), 1)
+}
+
+function drop(event: DragEvent): void {
+  isOver.value = false
+  void take(event.dataTransfer?.files ?? null)
+}
+
+function chosen(): void {
+  void take(input.value?.files ?? null).then(() => {
+    if (input.value) input.value.value = ''
+  })
+}
+</script>
+
+<template>
+  <section
+    class="place"
+    :class="{ over: isOver }"
+    aria-label="Import a recording"
+    @dragover.prevent="isOver = true"
+    @dragleave="isOver = false"
+    @drop.prevent="drop"
+  >
+    <p class="call">Drop a recording here</p>
+    <input
+      ref="input"
+      type="file"
+      multiple
+      class="visually-hidden"
+      tabindex="-1"
+      :accept="suffixes.join(',') + ',audio/*'"
+      aria-label="Recordings to import"
+      data-test="file"
+      @change="chosen"
+    />
+    <Button label="Choose a file" variant="outlined" @click="input?.click()" />
+    <p class="label limits">{{ limits }}</p>
+    <ul v-if="uploads.length" class="uploads">
+      <li v-for="upload in uploads" :key="upload.key" :class="{ trouble: upload.problem }">
+        <span class="file">{{ upload.name }}</span>
+        <template v-if="upload.problem">
+          <span role="alert">{{ upload.problem }}</span>
+          <Button label="Close" variant="text" size="small" @click="dismiss(upload)" />
+        </template>
+        <template v-else>
+          <ProgressBar :value="Math.round(upload.share * 100)" :show-value="false" />
+          <Button
+            label="Cancel"
+            variant="text"
+            severity="secondary"
+            size="small"
+            @click="upload.stop.abort()"
+          />
+        </template>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.place {
+  display: grid;
+  grid-template-columns: auto auto minmax(0, 1fr);
+  gap: var(--gap-2) var(--gap-4);
+  align-items: center;
+  padding: 1.25rem 1.5rem;
+  border: 2px dashed var(--line-strong);
+  border-radius: 14px;
+  background: var(--paper-raised);
+}
+.place.over {
+  border-color: var(--accent);
+  background: var(--accent-soft);
+}
+.call {
+  font: 500 1.375rem/1.2 var(--serif);
+}
+.uploads {
+  grid-column: 1 / -1;
+  display: grid;
+  gap: var(--gap-2);
+  margin: var(--gap-2) 0 0;
+  padding: 0;
+  list-style: none;
+}
+.uploads li {
+  display: grid;
+  grid-template-columns: minmax(0, 16rem) minmax(0, 1fr) auto;
+  gap: var(--gap-4);
+  align-items: center;
+}
+.uploads .file {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.uploads :deep(.p-progressbar) {
+  height: 6px;
+}
+.trouble {
+  color: var(--accent);
+}
+@media (max-width: 760px) {
+  .place {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  .limits {
+    grid-column: 1 / -1;
+  }
+}
+</style>

@@ -1,0 +1,42 @@
+/** The shelf of songs: what is on it, kept fresh while something is being listened to. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, type Run, type Song, taken } from '@/api/client'
+
+export const SHELF_KEY = ['songs'] as const
+const REFRESH_MS = 800
+
+export function isWorking(run: Run | null): boolean {
+  return run?.state === 'queued' || run?.state === 'running'
+}
+
+export function useShelf() {
+  const client = useQueryClient()
+  const query = useQuery({
+    queryKey: SHELF_KEY,
+    queryFn: () => taken(api.GET('/api/songs')),
+    refetchInterval: (state) =>
+      state.state.data?.some((song: Song) => isWorking(song.run)) ? REFRESH_MS : false,
+  })
+  const refresh = () => client.invalidateQueries({ queryKey: SHELF_KEY })
+  const of = (id: string) => ({ params: { path: { song_id: id } } })
+
+  return {
+    songs: computed<Song[]>(() => query.data.value ?? []),
+    isLoading: query.isLoading,
+    error: query.error,
+    refresh,
+    async cancel(id: string): Promise<void> {
+      await taken(api.DELETE('/api/songs/{song_id}/listening', of(id)))
+      await refresh()
+    },
+    async tryAgain(id: string): Promise<void> {
+      await taken(api.POST('/api/songs/{song_id}/listening', of(id)))
+      await refresh()
+    },
+    async remove(id: string): Promise<void> {
+      await taken(api.DELETE('/api/songs/{song_id}', of(id)))
+      await refresh()
+    },
+  }
+}

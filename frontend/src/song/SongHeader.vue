@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import type { Song } from '@/api/client'
+import BrandMark from '@/base/BrandMark.vue'
+import { type Stage, STAGES } from './stages'
+
+defineProps<{ song: Song | undefined; stage: Stage['id']; notes: Partial<Record<Stage['id'], string>> }>()
+const emit = defineEmits<{ go: [stage: Stage['id']] }>()
+</script>
+
+<template>
+  <header class="head">
+    <BrandMark />
+    <p class="song">
+      <strong>{{ song?.title ?? '' }}</strong>
+      <span v-if="song?.tempo_bpm" class="quiet">
+        {{ Math.round(song.tempo_bpm) }} bpm · {{ song.meter }} · {{ song.feel }}
+      </span>
+    </p>
+    <nav class="stages" aria-label="Stages">
+      <button
+        v-for="item in STAGES"
+        :key="item.id"
+        type="button"
+        :aria-current="stage === item.id ? 'page' : undefined"
+        @click="emit('go', item.id)"
+      >
+        {{ item.name }}
+        <small>{{ notes[item.id] ?? '' }}</small>
+      </button>
+    </nav>
+  </header>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  gap: 1.75rem;
+  align-items: center;
+  min-height: 3.6rem;
+  padding: 0 var(--frame-edge);
+  border-bottom: 1px solid var(--line);
+}
+.song {
+  display: flex;
+  gap: var(--gap-3);
+  align-items: baseline;
+  min-width: 0;
+  overflow: hidden;
+  white-space: nowrap;
+}
+.song strong {
+  overflow: hidden;
+  font-size: var(--size-lead);
+  text-overflow: ellipsis;
+}
+.stages {
+  display: flex;
+  align-self: stretch;
+  gap: var(--gap-6);
+  margin-left: auto;
+}
+.stages button {
+  display: grid;
+  align-content: center;
+  justify-items: start;
+  padding: 0 0.25rem;
+  border: 0;
+  border-bottom: 3px solid transparent;
+  background: none;
+  line-height: 1.2;
+  cursor: pointer;
+}
+.stages small {
+  min-height: 1em;
+  color: var(--ink-soft);
+  font-size: 0.8125rem;
+}
+.stages button:hover {
+  color: var(--accent);
+}
+.stages [aria-current] {
+  border-bottom-color: var(--accent);
+  color: var(--accent);
+  font-weight: 700;
+}
+@media (max-width: 760px) {
+  .head {
+    flex-wrap: wrap;
+    gap: 0.4rem 1rem;
+    padding: 0.4rem 0.75rem;
+  }
+  .song .quiet {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,279 @@
+<script setup lang="ts">
+/** A song: header with stages, ribbon, bar stack and chart, transport. */
+import Button from 'primevue/button'
+import ProgressBar from 'primevue/progressbar'
+import { useSessionStorage } from '@vueuse/core'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import { api, taken } from '@/api/client'
+import SongRibbon from '@/ribbon/SongRibbon.vue'
+import { useScore } from '@/score/useScore'
+import { isWorking } from '@/shelf/useShelf'
+import { leftWords, runWords } from '@/shelf/words'
+import ChartPages from '@/stages/chart/ChartPages.vue'
+import { useEngraving } from '@/stages/chart/useEngraving'
+import BarStack from '@/stages/grooves/BarStack.vue'
+import { useCursor } from '@/stages/grooves/useCursor'
+import KeysDialog from '@/transport/KeysDialog.vue'
+import TransportBar from '@/transport/TransportBar.vue'
+import { FASTEST, SLOWEST, usePlayer } from '@/transport/usePlayer'
+import SongHeader from './SongHeader.vue'
+import { songKeys } from './songKeys'
+import type { Stage } from './stages'
+import { keyGroups, useKeys } from './useKeys'
+import { useSong } from './useSong'
+
+const props = defineProps<{ id: string }>()
+
+const { data: song, error, refetch } = useSong(props.id)
+const part = useScore(props.id)
+const player = usePlayer(props.id, part.score)
+const stack = useCursor(props.id, part.score, part.edit)
+const engraving = useEngraving(props.id, part.score)
+const showKeys = ref(false)
+const stage = useSessionStorage<Stage['id']>(`orchesis.stage.${props.id}`, 'grooves')
+const body = ref<HTMLElement>()
+
+watch(
+  () => song.value?.has_score && !isWorking(song.value.run),
+  (ready) => {
+    if (ready && !part.score.value) void part.fetchScore()
+  },
+  { immediate: true },
+)
+watch(song, (value) => {
+  if (value) document.title = `${value.title} · Orchesis`
+})
+
+const soundingIndex = computed(() => {
+  const bar = player.currentBar.value
+  return bar && part.score.value ? part.score.value.bars.indexOf(bar) : null
+})
+const doubts = computed(() =>
+  (part.score.value?.bars ?? []).reduce(
+    (sum, bar) => sum + bar.hits.filter((hit) => hit.status === 'doubtful').length,
+    0,
+  ),
+)
+const notes = computed(() => ({
+  grooves: doubts.value ? `${doubts.value} doubts` : 'no doubts left',
+  chart: engraving.isStale.value ? '' : `${engraving.pages.value.length} pages`,
+}))
+
+function go(to: Stage['id']): void {
+  stage.value = to
+  const place = to === 'chart' ? document.getElementById('chart') : body.value
+  if (to === 'chart') place?.scrollIntoView({ behavior: 'smooth', block: 'start' })
+  else body.value?.scrollTo({ top: 0, behavior: 'smooth' })
+}
+
+/** Which of the two is in sight says which stage one is in. */
+function scrolled(): void {
+  const chart = document.getElementById('chart')
+  if (!chart || !body.value) return
+  stage.value = chart.offsetTop - body.value.scrollTop < body.value.clientHeight / 2 ? 'chart' : 'grooves'
+}
+
+function loopBars(first: number, last: number): void {
+  const loop = player.settings.value.loop
+  if (loop?.first === first && loop.last === last) player.setLoop(null)
+  else player.setLoop({ first, last })
+}
+
+function extendLoop(): void {
+  const bar = stack.cursor.value.bar
+  const loop = player.settings.value.loop
+  if (loop) player.setLoop({ first: Math.min(loop.first, bar), last: Math.max(loop.last, bar) })
+  else player.setLoop({ first: bar, last: bar })
+}
+
+function faster(by: number): void {
+  const speed = player.settings.value.speed + by
+  player.settings.value.speed = Math.min(FASTEST, Math.max(SLOWEST, speed))
+}
+
+function doubt(step: -1 | 1): void {
+  const found = stack.nextDoubt(step)
+  if (found) player.setLoop({ first: found.bar, last: found.bar })
+}
+
+async function travel(how: () => Promise<{ bar: number } | null>): Promise<void> {
+  const answer = await how()
+  if (answer) stack.place({ bar: answer.bar })
+}
+
+async function tryAgain(): Promise<void> {
+  await taken(api.POST('/api/songs/{song_id}/listening', { params: { path: { song_id: props.id } } }))
+  await refetch()
+}
+
+const keys = songKeys({
+  stack,
+  player,
+  loop: () => loopBars(stack.cursor.value.bar, stack.cursor.value.bar),
+  extendLoop,
+  faster,
+  doubt,
+  undo: () => void travel(part.undo),
+  redo: () => void travel(part.redo),
+  go,
+  help: () => (showKeys.value = true),
+  goHere: () => player.seek(Math.max(0, stack.bar.value?.start ?? 0)),
+})
+useKeys(() => keys)
+
+onMounted(async () => {
+  await nextTick()
+  watch(
+    () => engraving.pages.value.length > 0,
+    (ready) => {
+      if (ready && stage.value === 'chart') void nextTick(() => go('chart'))
+    },
+    { immediate: true },
+  )
+})
+</script>
+
+<template>
+  <div class="page">
+    <SongHeader :song="song" :stage="stage" :notes="notes" @go="go" />
+    <main v-if="error && !part.score.value" class="alone">
+      <h1>This song cannot be shown</h1>
+      <p>{{ error.message }}</p>
+      <p><RouterLink to="/songs">To the shelf of songs</RouterLink></p>
+    </main>
+    <main v-else-if="song?.run && isWorking(song.run)" class="alone" role="status">
+      <h1>Listening to {{ song.title }}</h1>
+      <p>{{ runWords(song.run) }} <span class="quiet">{{ leftWords(song.run) }}</span></p>
+      <ProgressBar :value="Math.round(song.run.progress * 100)" :show-value="false" />
+    </main>
+    <main v-else-if="song && !song.has_score" class="alone">
+      <h1>{{ song.title }} has no chart yet</h1>
+      <p class="trouble">{{ song.run ? runWords(song.run) : '' }}</p>
+      <Button label="Try again" @click="tryAgain" />
+    </main>
+    <main v-else-if="part.problem.value && !part.score.value" class="alone">
+      <h1>The chart could not be fetched</h1>
+      <p class="trouble">{{ part.problem.value }}</p>
+      <Button label="Try again" @click="part.fetchScore()" />
+    </main>
+    <main v-else-if="!part.score.value" class="alone">
+      <p class="quiet">Opening the song …</p>
+    </main>
+    <main v-else-if="part.score.value.bars.length === 0" class="alone">
+      <h1>No steady beat was found</h1>
+      <p>
+        Orchesis lays no bars over a recording in which it hears no pulse: speech, rubato, silence
+        or noise. Try a recording in which the drums are louder.
+      </p>
+      <p><RouterLink to="/songs">To the shelf of songs</RouterLink></p>
+    </main>
+    <template v-else>
+      <div class="strip">
+        <SongRibbon
+          :score="part.score.value"
+          :position="player.position.value"
+          :loop="player.loopTimes.value"
+          @seek="player.seek"
+          @loop="player.setLoop"
+        />
+      </div>
+      <p class="notice" role="status" data-test="notice">
+        <span>{{ part.notice.value }}</span>
+        <span class="travel">
+          <button type="button" :disabled="!part.score.value.can_undo" data-test="undo" @click="travel(part.undo)">
+            Undo <kbd>Ctrl Z</kbd>
+          </button>
+          <button type="button" :disabled="!part.score.value.can_redo" @click="travel(part.redo)">Redo</button>
+        </span>
+      </p>
+      <main ref="body" class="body" @scroll.passive="scrolled">
+        <BarStack
+          class="stack"
+          :score="part.score.value"
+          :stack="stack"
+          :position="player.position.value"
+          :sounding="player.currentBar.value?.number ?? null"
+          :is-playing="player.isPlaying.value"
+          :loop="player.settings.value.loop"
+          @loop="loopBars"
+          @doubt="doubt"
+        />
+        <ChartPages
+          :song-id="id"
+          :pages="engraving.pages.value"
+          :is-stale="engraving.isStale.value"
+          :problem="engraving.problem.value"
+          :sounding-index="soundingIndex"
+          :is-playing="player.isPlaying.value"
+          @retry="engraving.fetchPages()"
+        />
+      </main>
+      <TransportBar
+        :player="player"
+        :save-state="part.saveState.value"
+        :waiting="part.waiting.value"
+        @keys="showKeys = true"
+      />
+      <KeysDialog :visible="showKeys" :groups="keyGroups(keys)" @close="showKeys = false" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.page {
+  display: flex;
+  flex-direction: column;
+  height: 100dvh;
+}
+.strip {
+  flex: none;
+  padding: 0.5rem var(--frame-edge) 0.25rem;
+  border-bottom: 1px solid var(--line);
+}
+.notice {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  flex: none;
+  min-height: 2rem;
+  padding: 0 var(--frame-edge);
+  color: var(--ink-soft);
+  font-size: var(--size-small);
+}
+.travel {
+  display: flex;
+  gap: var(--gap-2);
+}
+.travel button {
+  border: 0;
+  background: none;
+  cursor: pointer;
+}
+.travel button:disabled {
+  color: var(--ink-faint);
+  cursor: default;
+}
+.body {
+  flex: 1;
+  min-height: 0;
+  overflow-y: auto;
+}
+.stack {
+  height: 100%;
+}
+.alone {
+  display: grid;
+  gap: var(--gap-4);
+  justify-items: start;
+  width: min(36rem, 92vw);
+  margin: 16vh auto;
+}
+.alone :deep(.p-progressbar) {
+  width: 100%;
+  height: 8px;
+}
+.trouble {
+  color: var(--accent);
+}
+</style>

@@ -1,0 +1,13 @@
+/**
+ * The stages in working order. A stage appears here when it does what it promises: add an entry,
+ * a folder below stages/, and its place in SongPage.
+ */
+export interface Stage {
+  id: 'grooves' | 'chart'
+  name: string
+}
+
+export const STAGES: readonly Stage[] = [
+  { id: 'grooves', name: 'Grooves' },
+  { id: 'chart', name: 'Chart' },
+]

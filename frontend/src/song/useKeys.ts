@@ -1,0 +1,48 @@
+/** Keys of the song page. A key typed into a field, or into a dialog, is not for us. */
+import { useEventListener } from '@vueuse/core'
+
+export interface KeyUse {
+  /** As `KeyboardEvent.key`, letters in lower case; "ctrl+z" with Ctrl or Cmd held. */
+  key: string
+  /** How the key is written in the help. */
+  shown: string
+  does: string
+  group: string
+  run: () => void
+}
+
+function name(event: KeyboardEvent): string {
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
+  const held = event.ctrlKey || event.metaKey
+  return `${held ? 'ctrl+' : ''}${event.shiftKey && key.length > 1 ? 'shift+' : ''}${
+    held && event.shiftKey && key.length === 1 ? 'shift+' : ''
+  }${key}`
+}
+
+function isElsewhere(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement | null
+  if (!target?.closest) return false
+  if (target.closest('input, select, textarea, [role=dialog], [role=slider]')) return true
+  // Enter and Space press the button that has the focus.
+  return (event.key === 'Enter' || event.key === ' ') && target.closest('button, a, summary') !== null
+}
+
+export function useKeys(uses: () => KeyUse[]): void {
+  useEventListener(document, 'keydown', (event: KeyboardEvent) => {
+    if (event.defaultPrevented || event.altKey || isElsewhere(event)) return
+    const use = uses().find((item) => item.key === name(event))
+    if (!use) return
+    event.preventDefault()
+    use.run()
+  })
+}
+
+export function keyGroups(uses: KeyUse[]): { name: string; keys: { key: string; does: string }[] }[] {
+  const groups = new Map<string, { key: string; does: string }[]>()
+  for (const use of uses) {
+    const list = groups.get(use.group) ?? []
+    if (use.shown) list.push({ key: use.shown, does: use.does })
+    groups.set(use.group, list)
+  }
+  return [...groups].map(([group, keys]) => ({ name: group, keys }))
+}

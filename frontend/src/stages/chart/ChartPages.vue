@@ -1,0 +1,126 @@
+<script setup lang="ts">
+/** The engraved pages, the bar that sounds lit; and the files to take away. */
+import { nextTick, ref, watch } from 'vue'
+
+const props = defineProps<{
+  songId: string
+  pages: string[]
+  isStale: boolean
+  problem: string
+  /** Index of the sounding bar among all bars, or null. */
+  soundingIndex: number | null
+  isPlaying: boolean
+}>()
+const emit = defineEmits<{ retry: [] }>()
+
+const FILES = [
+  { name: 'chart.pdf', label: 'PDF, A4' },
+  { name: 'chart-letter.pdf', label: 'PDF, Letter' },
+  { name: 'chart.musicxml', label: 'MusicXML' },
+  { name: 'drums.mid', label: 'MIDI, as played' },
+  { name: 'drums-quantised.mid', label: 'MIDI, on the grid' },
+  { name: 'transcription.json', label: 'Transcription, JSON' },
+]
+
+const sheets = ref<HTMLElement>()
+let lit: Element | null = null
+
+/** The SVG is ours, made by the engraver from our own MusicXML, whose texts it escapes. */
+function put(): void {
+  const parser = new DOMParser()
+  const nodes = props.pages.map((page, index) => {
+    const sheet = document.createElement('div')
+    sheet.className = 'sheet'
+    const drawing = parser.parseFromString(page, 'image/svg+xml').documentElement
+    drawing.setAttribute('role', 'img')
+    drawing.setAttribute('aria-label', `Chart, page ${index + 1} of ${props.pages.length}`)
+    sheet.append(document.importNode(drawing, true))
+    return sheet
+  })
+  sheets.value?.replaceChildren(...nodes)
+  light()
+}
+
+function light(): void {
+  lit?.classList.remove('sounding')
+  lit = null
+  if (props.soundingIndex === null || !sheets.value) return
+  lit = sheets.value.querySelectorAll('g.measure')[props.soundingIndex] ?? null
+  lit?.classList.add('sounding')
+}
+
+watch(() => props.pages, () => void nextTick(put), { immediate: true })
+watch(() => props.soundingIndex, light)
+</script>
+
+<template>
+  <section id="chart" class="chart" aria-label="Chart">
+    <header>
+      <h2>Chart</h2>
+      <span class="label" role="status">{{ isStale && pages.length ? 'being engraved again …' : '' }}</span>
+      <nav class="files" aria-label="Files of this chart">
+        <a
+          v-for="file in FILES"
+          :key="file.name"
+          :href="`/api/songs/${songId}/files/${file.name}`"
+          :download="file.name"
+          :data-test="file.name"
+          >{{ file.label }}</a
+        >
+      </nav>
+    </header>
+    <p v-if="problem" class="problem" role="alert">
+      {{ problem }} <button type="button" @click="emit('retry')">Try again</button>
+    </p>
+    <p v-else-if="pages.length === 0" class="quiet">Engraving the chart …</p>
+    <div ref="sheets" class="sheets" />
+  </section>
+</template>
+
+<style scoped>
+.chart {
+  padding: var(--gap-6) var(--frame-edge) 3rem;
+}
+header {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-2) var(--gap-4);
+  align-items: baseline;
+  margin-bottom: var(--gap-4);
+}
+.files {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-2) var(--gap-4);
+  margin-left: auto;
+}
+.sheets {
+  display: grid;
+  justify-items: center;
+  gap: var(--gap-6);
+}
+.sheets :deep(.sheet) {
+  width: min(100%, 60rem);
+  border: 1px solid var(--line);
+  background: #fffefb;
+  color: #1c1a17;
+  box-shadow: 0 2px 14px rgb(60 50 30 / 8%);
+}
+.sheets :deep(svg) {
+  display: block;
+  width: 100%;
+  height: auto;
+}
+.sheets :deep(.measure.sounding) {
+  color: #9c3d22;
+  fill: #9c3d22;
+}
+.sheets :deep(.measure.sounding path),
+.sheets :deep(.measure.sounding ellipse),
+.sheets :deep(.measure.sounding polygon) {
+  stroke: #9c3d22;
+}
+.problem {
+  color: var(--accent);
+}
+</style>

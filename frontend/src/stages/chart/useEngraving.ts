@@ -1,0 +1,40 @@
+/** The engraved chart: fetched when the part has been still for a moment, pages as they are printed. */
+import { onScopeDispose, ref, type ShallowRef, shallowRef, watch } from 'vue'
+import { api, type Score, taken } from '@/api/client'
+
+const STILL_MS = 1200
+
+export function useEngraving(songId: string, score: ShallowRef<Score | null>) {
+  const pages = shallowRef<string[]>([])
+  const problem = ref('')
+  const isStale = ref(true)
+  let shown = -1
+  let timer: ReturnType<typeof setTimeout> | undefined
+
+  async function fetchPages(): Promise<void> {
+    try {
+      const answer = await taken(
+        api.GET('/api/songs/{song_id}/engraving', { params: { path: { song_id: songId } } }),
+      )
+      pages.value = answer.pages
+      shown = answer.revision
+      problem.value = ''
+      isStale.value = (score.value?.revision ?? shown) !== shown
+    } catch (error) {
+      problem.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  watch(
+    () => score.value?.revision,
+    (revision) => {
+      if (revision === undefined || revision === shown) return
+      isStale.value = true
+      clearTimeout(timer)
+      timer = setTimeout(() => void fetchPages(), shown < 0 ? 0 : STILL_MS)
+    },
+    { immediate: true },
+  )
+  onScopeDispose(() => clearTimeout(timer))
+  return { pages, problem, isStale, fetchPages }
+}

@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import Dialog from 'primevue/dialog'
+
+defineProps<{ visible: boolean; groups: { name: string; keys: { key: string; does: string }[] }[] }>()
+const emit = defineEmits<{ close: [] }>()
+</script>
+
+<template>
+  <Dialog
+    :visible="visible"
+    modal
+    dismissable-mask
+    header="Keys of this page"
+    :style="{ width: '52rem', maxWidth: '94vw' }"
+    @update:visible="emit('close')"
+  >
+    <div class="groups">
+      <section v-for="group in groups" :key="group.name">
+        <h3>{{ group.name }}</h3>
+        <dl>
+          <template v-for="item in group.keys" :key="item.key">
+            <dt><kbd>{{ item.key }}</kbd></dt>
+            <dd>{{ item.does }}</dd>
+          </template>
+        </dl>
+      </section>
+    </div>
+  </Dialog>
+</template>
+
+<style scoped>
+.groups {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(15rem, 1fr));
+  gap: var(--gap-6);
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: var(--gap-2) var(--gap-3);
+  align-items: center;
+}
+dd {
+  margin: 0;
+}
+</style>

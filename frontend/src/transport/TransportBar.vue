@@ -1,0 +1,244 @@
+<script setup lang="ts">
+/** The transport, always in sight: play, loop, speed, what one hears, click, count-in, saved or not. */
+import Slider from 'primevue/slider'
+import { computed } from 'vue'
+import type { Hearing } from '@/engine/player'
+import type { SaveState } from '@/score/useScore'
+import { clock } from '@/shelf/words'
+import { type ClickChoice, FASTEST, type SongPlayer, SLOWEST } from './usePlayer'
+
+const props = defineProps<{ player: SongPlayer; saveState: SaveState; waiting: number }>()
+const emit = defineEmits<{ keys: [] }>()
+
+const HEARINGS: { value: Hearing; label: string; title: string }[] = [
+  { value: 'record', label: 'Record', title: 'The recording' },
+  { value: 'kit', label: 'Chart kit', title: 'The chart, played by a drum kit' },
+  { value: 'sides', label: 'Left / right', title: 'The recording on the left, the chart on the right' },
+]
+const CLICKS: ClickChoice[] = ['off', 'quarters', 'eighths', 'sixteenths', 'triplets']
+
+const settings = computed(() => props.player.settings.value)
+const loopWords = computed(() => {
+  const loop = settings.value.loop
+  if (!loop) return 'off'
+  return loop.first === loop.last ? `bar ${loop.first}` : `bars ${loop.first}–${loop.last}`
+})
+const savedWords = computed(() => {
+  if (props.saveState === 'saved') return 'Every edit saved'
+  if (props.saveState === 'saving') return 'Saving …'
+  return `${props.waiting} ${props.waiting === 1 ? 'edit' : 'edits'} kept here until Orchesis answers`
+})
+const meter = computed(() => Math.min(1, props.player.level.value * 2.5))
+</script>
+
+<template>
+  <footer class="transport" aria-label="Transport">
+    <button
+      type="button"
+      class="play"
+      :aria-label="player.isPlaying.value ? 'Pause' : 'Play'"
+      :disabled="player.isLoading.value"
+      data-test="play"
+      @click="player.toggle()"
+    >
+      <svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true">
+        <path v-if="player.isPlaying.value" d="M6 4h4v16H6zM14 4h4v16h-4z" />
+        <path v-else d="M7 4l14 8-14 8z" />
+      </svg>
+    </button>
+    <div class="part place">
+      <span class="label">{{ player.isLoading.value ? 'Loading' : 'Time' }}</span>
+      <output class="time" data-test="time" :data-seconds="player.position.value.toFixed(3)">{{
+        clock(player.position.value)
+      }}</output>
+      <meter
+        class="level"
+        min="0"
+        max="1"
+        :value="meter"
+        aria-label="Loudness now"
+        data-test="level"
+        :data-level="player.level.value.toFixed(4)"
+      />
+    </div>
+    <div class="part">
+      <span class="label">Loop</span>
+      <span class="value">
+        {{ loopWords }}
+        <button v-if="settings.loop" type="button" class="end" aria-label="End the loop" @click="player.setLoop(null)">
+          end
+        </button>
+      </span>
+    </div>
+    <div class="part speed">
+      <span class="label" id="speed-label">Speed</span>
+      <span class="value">
+        <output class="percent">{{ settings.speed }} %</output>
+        <Slider v-model="settings.speed" :min="SLOWEST" :max="FASTEST" :step="5" aria-labelledby="speed-label" />
+      </span>
+    </div>
+    <fieldset class="part hearing">
+      <legend class="label">You hear</legend>
+      <span class="value">
+        <button
+          v-for="item in HEARINGS"
+          :key="item.value"
+          type="button"
+          :aria-pressed="settings.hearing === item.value"
+          :title="item.title"
+          @click="settings.hearing = item.value"
+        >
+          {{ item.label }}
+        </button>
+      </span>
+    </fieldset>
+    <label class="part">
+      <span class="label">Click</span>
+      <select v-model="settings.click" class="value">
+        <option v-for="item in CLICKS" :key="item" :value="item">{{ item }}</option>
+      </select>
+    </label>
+    <label class="part">
+      <span class="label">Count-in</span>
+      <select v-model="settings.countIn" class="value">
+        <option :value="false">none</option>
+        <option :value="true">1 bar</option>
+      </select>
+    </label>
+    <div class="part last">
+      <span class="label saved" :class="saveState" role="status" data-test="saved">{{ savedWords }}</span>
+      <button type="button" class="keys" @click="emit('keys')">Keys <kbd>?</kbd></button>
+    </div>
+    <p v-if="player.problem.value" class="problem" role="alert">{{ player.problem.value }}</p>
+  </footer>
+</template>
+
+<style scoped>
+.transport {
+  display: flex;
+  gap: 1.6rem;
+  align-items: center;
+  min-height: var(--transport-height);
+  padding: 0.5rem var(--frame-edge);
+  border-top: 1px solid var(--line-strong);
+  background: var(--paper-raised);
+}
+.play {
+  display: grid;
+  place-items: center;
+  flex: none;
+  width: 3.5rem;
+  height: 3.5rem;
+  border: 0;
+  border-radius: 50%;
+  background: var(--ink);
+  cursor: pointer;
+}
+.play path {
+  fill: var(--paper-raised);
+}
+.play:hover {
+  background: var(--accent);
+}
+.play:disabled {
+  background: var(--ink-faint);
+  cursor: progress;
+}
+.play:focus-visible {
+  border-radius: 50%;
+}
+.part {
+  display: grid;
+  gap: 0.1rem;
+  min-width: 0;
+  margin: 0;
+  padding: 0;
+  border: 0;
+}
+.place {
+  width: 3.6rem;
+}
+.time {
+  font-weight: 700;
+  font-variant-numeric: tabular-nums;
+}
+.level {
+  width: 3.4rem;
+  height: 6px;
+}
+.value {
+  display: flex;
+  align-items: center;
+  gap: var(--gap-3);
+  min-height: 1.9rem;
+  font-weight: 700;
+  white-space: nowrap;
+}
+.speed .value {
+  width: 11.5rem;
+}
+.speed :deep(.p-slider) {
+  flex: 1;
+}
+.percent {
+  min-width: 3.4rem;
+  font-variant-numeric: tabular-nums;
+}
+.hearing .value {
+  gap: var(--gap-1);
+}
+.hearing button,
+.end,
+.keys {
+  padding: 0.2rem 0.7rem;
+  border: 1px solid transparent;
+  border-radius: var(--round-full);
+  background: none;
+  cursor: pointer;
+}
+.hearing button:hover,
+.end:hover,
+.keys:hover {
+  border-color: var(--line-strong);
+}
+.hearing button[aria-pressed='true'] {
+  border-color: var(--accent);
+  background: var(--accent-soft);
+  color: var(--accent);
+  font-weight: 700;
+}
+.end {
+  padding: 0 0.5rem;
+  color: var(--accent);
+  text-decoration: underline;
+}
+select {
+  padding: 0.15rem 0.3rem;
+  border: 1px solid var(--line-strong);
+  border-radius: 6px;
+  background: var(--paper-raised);
+  color: var(--ink);
+  font: 700 1rem var(--sans);
+}
+.last {
+  justify-items: end;
+  margin-left: auto;
+  text-align: right;
+}
+.saved {
+  max-width: 11rem;
+}
+.saved.kept {
+  color: var(--accent);
+  font-weight: 700;
+}
+.problem {
+  color: var(--accent);
+}
+@media (max-width: 1180px) {
+  .transport {
+    flex-wrap: wrap;
+    gap: 0.6rem 1.2rem;
+  }
+}
+</style>
