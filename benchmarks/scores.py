@@ -14,7 +14,9 @@ BEAT_TOLERANCE = 0.070
 HIT_TOLERANCE = 0.050
 
 
-def match(reference: Sequence[float], estimate: Sequence[float], tolerance: float) -> list[tuple[int, int]]:
+def match(
+    reference: Sequence[float], estimate: Sequence[float], tolerance: float
+) -> list[tuple[int, int]]:
     """Index pairs of a one-to-one matching within `tolerance` seconds, in order of time."""
     pairs, i, j = [], 0, 0
     while i < len(reference) and j < len(estimate):
@@ -37,7 +39,9 @@ def f_measure(reference: Sequence[float], estimate: Sequence[float], tolerance: 
     return 2 * found / (len(reference) + len(estimate))
 
 
-def median_error_ms(reference: Sequence[float], estimate: Sequence[float], tolerance: float) -> float:
+def median_error_ms(
+    reference: Sequence[float], estimate: Sequence[float], tolerance: float
+) -> float:
     """Median of estimate minus reference over matched pairs, in milliseconds; NaN without any."""
     pairs = match(reference, estimate, tolerance)
     if not pairs:

@@ -44,7 +44,19 @@ def write_midi(events: list[tuple[float, mido.Message]], path: Path) -> None:
 def synthesise(midi: Path, wav: Path, gain: float) -> None:
     """Render a MIDI file with FluidSynth at 44.1 kHz."""
     subprocess.run(
-        ["fluidsynth", "-ni", "-q", "-r", "44100", "-g", str(gain), "-F", str(wav), str(SOUNDFONT), str(midi)],
+        [
+            "fluidsynth",
+            "-ni",
+            "-q",
+            "-r",
+            "44100",
+            "-g",
+            str(gain),
+            "-F",
+            str(wav),
+            str(SOUNDFONT),
+            str(midi),
+        ],
         check=True,
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,
@@ -83,12 +95,16 @@ def band_events(song: Song) -> list[tuple[float, mido.Message]]:
     return events
 
 
-def drum_events(score: Transcription, lags: dict[Instrument, float]) -> list[tuple[float, mido.Message]]:
+def drum_events(
+    score: Transcription, lags: dict[Instrument, float]
+) -> list[tuple[float, mido.Message]]:
     """The strokes of the true score, each early by its sound's lag, so that it sounds on time."""
     events = []
     for hit in score.hits:
         start = max(0.0, hit.time - lags[hit.instrument])
-        on = mido.Message("note_on", channel=9, note=DRUM_KEYS[hit.instrument], velocity=hit.velocity)
+        on = mido.Message(
+            "note_on", channel=9, note=DRUM_KEYS[hit.instrument], velocity=hit.velocity
+        )
         events += [(start, on), (start + 0.09, on.copy(velocity=0))]
     return events
 
@@ -99,15 +115,35 @@ def render(song: Song, lags: dict[Instrument, float], folder: Path) -> None:
     events: list[tuple[float, mido.Message]] = []
     for channel, (program, volume, pan) in song.programs.items():
         events.append((0.0, mido.Message("program_change", channel=channel, program=program)))
-        events.append((0.0, mido.Message("control_change", channel=channel, control=7, value=volume)))
+        events.append(
+            (0.0, mido.Message("control_change", channel=channel, control=7, value=volume))
+        )
         events.append((0.0, mido.Message("control_change", channel=channel, control=10, value=pan)))
     events.append((0.0, mido.Message("control_change", channel=9, control=7, value=112)))
     events += band_events(song) + drum_events(score, lags)
     midi, wav = folder / "song.mid", folder / "song.wav"
     write_midi(events, midi)
-    synthesise(midi, wav, 0.5)
+    synthesise(midi, wav, 1.3)
     subprocess.run(
-        ["ffmpeg", "-v", "error", "-y", "-i", str(wav), "-t", f"{score.duration:.2f}", "-af", "alimiter=limit=0.95:level=false", "-c:a", "libvorbis", "-q:a", "5", "-map_metadata", "-1", str(FOLDER / f"{song.slug}.ogg")],
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-y",
+            "-i",
+            str(wav),
+            "-t",
+            f"{score.duration:.2f}",
+            "-af",
+            "alimiter=limit=0.95:level=false",
+            "-c:a",
+            "libvorbis",
+            "-q:a",
+            "5",
+            "-map_metadata",
+            "-1",
+            str(FOLDER / f"{song.slug}.ogg"),
+        ],
         check=True,
     )
     (FOLDER / f"{song.slug}.score.json").write_text(dumps(score), encoding="utf-8")

@@ -41,7 +41,7 @@ def sound(instrument: Instrument, velocity: int, folder: Path) -> np.ndarray:
     attack = start + int(np.argmax(np.abs(mono[start:]) >= 0.08 * peak))
     length = CYMBAL_SECONDS if instrument in CYMBALS or "open" in instrument.value else SECONDS
     first = attack - round(BEFORE_ATTACK * rate)
-    cut = mono[first : first + round(length * rate)].copy()
+    cut: np.ndarray = mono[first : first + round(length * rate)].copy()
     fade = round(FADE * rate)
     cut[-fade:] *= np.linspace(1, 0, fade)
     return cut
@@ -59,11 +59,27 @@ def main() -> int:
                 wavfile.write(wav, 44100, (samples * 32767).astype(np.int16))
                 target = FOLDER / f"{instrument.value}-{layer}.ogg"
                 subprocess.run(
-                    ["ffmpeg", "-v", "error", "-y", "-i", str(wav), "-c:a", "libvorbis", "-q:a", "4", "-map_metadata", "-1", str(target)],
+                    [
+                        "ffmpeg",
+                        "-v",
+                        "error",
+                        "-y",
+                        "-i",
+                        str(wav),
+                        "-c:a",
+                        "libvorbis",
+                        "-q:a",
+                        "4",
+                        "-map_metadata",
+                        "-1",
+                        str(target),
+                    ],
                     check=True,
                 )
             listing[instrument.value] = sorted(LAYERS)
-    (FOLDER / "kit.json").write_text(json.dumps({"velocities": LAYERS, "sounds": listing}, indent=1) + "\n")
+    (FOLDER / "kit.json").write_text(
+        json.dumps({"velocities": LAYERS, "sounds": listing}, indent=1) + "\n"
+    )
     print(f"{len(listing)} instruments in {FOLDER}")
     return 0
 

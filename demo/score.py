@@ -72,6 +72,7 @@ class Song:
 
     @property
     def bars(self) -> list[PlannedBar]:
+        """All bars, in order."""
         return [bar for _, bars in self.sections for bar in bars]
 
 

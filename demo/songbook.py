@@ -22,9 +22,13 @@ MINOR_SEVENTH = (0, 3, 7, 10)
 MAJOR_SEVENTH = (0, 4, 7, 11)
 
 
-def chord(channel: int, start: float, length: float, root: int, kind: tuple[int, ...], velocity: int) -> list[Note]:
+def chord(
+    channel: int, start: float, length: float, root: int, kind: tuple[int, ...], velocity: int
+) -> list[Note]:
     """A chord as notes, its top voices a little softer."""
-    return [Note(channel, start, length, root + step, velocity - 3 * i) for i, step in enumerate(kind)]
+    return [
+        Note(channel, start, length, root + step, velocity - 3 * i) for i, step in enumerate(kind)
+    ]
 
 
 def line(channel: int, steps: list[tuple[float, float, int]], velocity: int) -> list[Note]:
@@ -51,13 +55,26 @@ def harbour_lights_out() -> Song:
     }
 
     progression = [(45, MINOR), (41, MAJOR), (36, MAJOR), (43, MAJOR)]
-    hook = [[(0, 1.5, 76), (2, 1, 74), (3, 1, 72)], [(0, 2, 72), (2.5, 1.5, 69)], [(0, 1, 67), (1, 1, 69), (2, 2, 72)], [(0, 3, 74)]]
+    hook: list[list[tuple[float, float, int]]] = [
+        [(0, 1.5, 76), (2, 1, 74), (3, 1, 72)],
+        [(0, 2, 72), (2.5, 1.5, 69)],
+        [(0, 1, 67), (1, 1, 69), (2, 2, 72)],
+        [(0, 3, 74)],
+    ]
 
     def band(index: int, loud: bool, lead: bool) -> tuple[Note, ...]:
         root, kind = progression[index % 4]
         notes: list[Note] = []
         for eighth in range(8):
-            notes.append(Note(BASS, eighth / 2, 0.45, root if eighth != 7 else root + 7, 88 if eighth % 2 == 0 else 74))
+            notes.append(
+                Note(
+                    BASS,
+                    eighth / 2,
+                    0.45,
+                    root if eighth != 7 else root + 7,
+                    88 if eighth % 2 == 0 else 74,
+                )
+            )
         if loud:
             for start in (0, 1.5, 2.5):
                 notes += chord(GUITAR, start, 0.9, root + 12, (0, 7, 12), 78)
@@ -69,7 +86,15 @@ def harbour_lights_out() -> Song:
             notes += line(LEAD, hook[index % 4], 84)
         return tuple(notes)
 
-    def bars(groove: dict[I, str], other: dict[I, str], count: int, loud: bool, lead: bool, last: dict[I, str], fill_from: Fraction) -> list[PlannedBar]:
+    def bars(
+        groove: dict[I, str],
+        other: dict[I, str],
+        count: int,
+        loud: bool,
+        lead: bool,
+        last: dict[I, str],
+        fill_from: Fraction,
+    ) -> list[PlannedBar]:
         made = []
         for index in range(count):
             rows = dict(groove if index % 2 == 0 else other)
@@ -77,17 +102,33 @@ def harbour_lights_out() -> Song:
                 rows[I.CRASH] = "X......."
                 rows[I.RIDE] = "." + rows[I.RIDE][1:]
             final = index == count - 1
-            made.append(PlannedBar(last if final else rows, band(index, loud, lead), fill_from if final else None))
+            made.append(
+                PlannedBar(
+                    last if final else rows, band(index, loud, lead), fill_from if final else None
+                )
+            )
         return made
 
     half, quarter = Fraction(1, 2), Fraction(3, 4)
     sections = [
-        ("Intro", [PlannedBar({I.HIHAT_CLOSED: "X.X.X.X."}, band(i, False, False)) for i in range(4)]),
+        (
+            "Intro",
+            [PlannedBar({I.HIHAT_CLOSED: "X.X.X.X."}, band(i, False, False)) for i in range(4)],
+        ),
         ("Verse 1", bars(verse, verse_b, 8, False, True, short_fill, quarter)),
         ("Chorus 1", bars(chorus, chorus, 8, True, True, fill, half)),
         ("Verse 2", bars(verse, verse_b, 8, False, True, fill, half)),
         ("Chorus 2", bars(chorus, chorus, 8, True, True, fill, half)),
-        ("Outro", [*bars(verse, verse, 4, False, False, verse, quarter)[:3], PlannedBar({I.CRASH: "X.......", I.KICK: "x......."}, tuple(chord(KEYS, 0, 4, 57, MINOR, 66) + [Note(BASS, 0, 4, 45, 90)]))]),
+        (
+            "Outro",
+            [
+                *bars(verse, verse, 4, False, False, verse, quarter)[:3],
+                PlannedBar(
+                    {I.CRASH: "X.......", I.KICK: "x......."},
+                    (*chord(KEYS, 0, 4, 57, MINOR, 66), Note(BASS, 0, 4, 45, 90)),
+                ),
+            ],
+        ),
     ]
     return Song(
         slug="harbour-lights-out",
@@ -103,9 +144,21 @@ def harbour_lights_out() -> Song:
 
 def rain_on_the_awning() -> Song:
     """Swung sixteenths, 84 bpm breathing by 3 %, ghosts around the backbeat."""
-    groove_a = {I.HIHAT_CLOSED: "X.x.X.x.X.x.X.x.", I.SNARE: "....X..g.g..X...", I.KICK: "x.........x....."}
-    groove_b = {I.HIHAT_CLOSED: "X.x.X.x.X.x.X.o.", I.SNARE: "....X..g.g..X..g", I.KICK: "x......x..x....."}
-    chorus = {I.HIHAT_CLOSED: "X.x.X.x.X.x.X.x.", I.SNARE: "....X..g.g..X..g", I.KICK: "x.xx...x..x....."}
+    groove_a = {
+        I.HIHAT_CLOSED: "X.x.X.x.X.x.X.x.",
+        I.SNARE: "....X..g.g..X...",
+        I.KICK: "x.........x.....",
+    }
+    groove_b = {
+        I.HIHAT_CLOSED: "X.x.X.x.X.x.X.o.",
+        I.SNARE: "....X..g.g..X..g",
+        I.KICK: "x......x..x.....",
+    }
+    chorus = {
+        I.HIHAT_CLOSED: "X.x.X.x.X.x.X.x.",
+        I.SNARE: "....X..g.g..X..g",
+        I.KICK: "x.xx...x..x.....",
+    }
     fill = {
         I.HIHAT_CLOSED: "X.x.X.x.........",
         I.SNARE: "....X..gX..X....",
@@ -113,11 +166,21 @@ def rain_on_the_awning() -> Song:
         I.TOM_FLOOR: "............xx.x",
         I.KICK: "x...........x...",
     }
-    progression = [(40, MINOR_SEVENTH), (45, MINOR_SEVENTH), (38, MINOR_SEVENTH), (43, MAJOR_SEVENTH)]
+    progression = [
+        (40, MINOR_SEVENTH),
+        (45, MINOR_SEVENTH),
+        (38, MINOR_SEVENTH),
+        (43, MAJOR_SEVENTH),
+    ]
 
     def band(index: int, chorus_bar: bool) -> tuple[Note, ...]:
         root, kind = progression[index % 4]
-        notes = [Note(BASS, 0, 0.9, root, 92), Note(BASS, 1.75, 0.2, root + 12, 76), Note(BASS, 2.5, 0.9, root + 7, 84), Note(BASS, 3.75, 0.2, root + 10, 74)]
+        notes = [
+            Note(BASS, 0, 0.9, root, 92),
+            Note(BASS, 1.75, 0.2, root + 12, 76),
+            Note(BASS, 2.5, 0.9, root + 7, 84),
+            Note(BASS, 3.75, 0.2, root + 10, 74),
+        ]
         notes += chord(KEYS, 0, 1.7, root + 24, kind, 60)
         notes += chord(KEYS, 2.75, 0.8, root + 24, kind, 54)
         if chorus_bar:
@@ -147,7 +210,15 @@ def rain_on_the_awning() -> Song:
         ("Chorus 1", bars(8, True, True)),
         ("Verse 2", bars(8, False, True)),
         ("Chorus 2", bars(8, True, False)),
-        ("Outro", [PlannedBar({I.CRASH: "X" + "." * 15, I.KICK: "x" + "." * 15}, tuple(chord(KEYS, 0, 4, 64, MINOR_SEVENTH, 60)))]),
+        (
+            "Outro",
+            [
+                PlannedBar(
+                    {I.CRASH: "X" + "." * 15, I.KICK: "x" + "." * 15},
+                    tuple(chord(KEYS, 0, 4, 64, MINOR_SEVENTH, 60)),
+                )
+            ],
+        ),
     ]
     return Song(
         slug="rain-on-the-awning",
@@ -166,16 +237,51 @@ def rain_on_the_awning() -> Song:
 def steps_to_the_market() -> Song:
     """2/4, 96 quarters a minute: cross-stick over sixteenths on the ride, foot hat off the beat."""
     ride = "XxxxXxxx"
-    groove_a = {I.RIDE: ride, I.CROSS_STICK: "x..x..x.", I.KICK: "x..xx..x", I.HIHAT_FOOT: "..x...x."}
-    groove_b = {I.RIDE: ride, I.CROSS_STICK: ".x..x..x", I.KICK: "x..xx..x", I.HIHAT_FOOT: "..x...x."}
-    fill = {I.SNARE: "X.xxX...", I.TOM_HIGH: ".....xx.", I.TOM_FLOOR: ".......X", I.KICK: "x...x...", I.HIHAT_FOOT: "..x...x."}
-    progression = [(38, MAJOR_SEVENTH), (38, MAJOR_SEVENTH), (47, MINOR_SEVENTH), (47, MINOR_SEVENTH), (40, MINOR_SEVENTH), (40, MINOR_SEVENTH), (45, (0, 4, 7, 10)), (45, (0, 4, 7, 10))]
-    tune = [[(0, 0.75, 78), (0.75, 0.75, 76)], [(0, 1.5, 74)], [(0, 0.5, 71), (0.75, 1, 74)], [(0.5, 1, 73)]]
+    groove_a = {
+        I.RIDE: ride,
+        I.CROSS_STICK: "x..x..x.",
+        I.KICK: "x..xx..x",
+        I.HIHAT_FOOT: "..x...x.",
+    }
+    groove_b = {
+        I.RIDE: ride,
+        I.CROSS_STICK: ".x..x..x",
+        I.KICK: "x..xx..x",
+        I.HIHAT_FOOT: "..x...x.",
+    }
+    fill = {
+        I.SNARE: "X.xxX...",
+        I.TOM_HIGH: ".....xx.",
+        I.TOM_FLOOR: ".......X",
+        I.KICK: "x...x...",
+        I.HIHAT_FOOT: "..x...x.",
+    }
+    progression = [
+        (38, MAJOR_SEVENTH),
+        (38, MAJOR_SEVENTH),
+        (47, MINOR_SEVENTH),
+        (47, MINOR_SEVENTH),
+        (40, MINOR_SEVENTH),
+        (40, MINOR_SEVENTH),
+        (45, (0, 4, 7, 10)),
+        (45, (0, 4, 7, 10)),
+    ]
+    tune: list[list[tuple[float, float, int]]] = [
+        [(0, 0.75, 78), (0.75, 0.75, 76)],
+        [(0, 1.5, 74)],
+        [(0, 0.5, 71), (0.75, 1, 74)],
+        [(0.5, 1, 73)],
+    ]
 
     def band(index: int, melody: bool) -> tuple[Note, ...]:
         root, kind = progression[index % 8]
-        notes = [Note(BASS, 0, 0.7, root, 90), Note(BASS, 0.75, 0.2, root, 70), Note(BASS, 1, 0.7, root + 7, 86), Note(BASS, 1.75, 0.2, root + 7, 70)]
-        for start in ((0, 0.75, 1.5) if index % 2 == 0 else (0.25, 1, 1.75)):
+        notes = [
+            Note(BASS, 0, 0.7, root, 90),
+            Note(BASS, 0.75, 0.2, root, 70),
+            Note(BASS, 1, 0.7, root + 7, 86),
+            Note(BASS, 1.75, 0.2, root + 7, 70),
+        ]
+        for start in (0, 0.75, 1.5) if index % 2 == 0 else (0.25, 1, 1.75):
             notes += chord(GUITAR, start, 0.3, root + 12, kind, 62)
         if melody:
             notes += line(LEAD, tune[index % 4], 76)
@@ -194,7 +300,16 @@ def steps_to_the_market() -> Song:
         ("Verse 1", bars(16, True)),
         ("Bridge", bars(8, False)),
         ("Verse 2", bars(16, True)),
-        ("Outro", [*bars(9, False)[:7], PlannedBar({I.CRASH: "X.......", I.KICK: "x......."}, tuple(chord(GUITAR, 0, 2, 50, MAJOR_SEVENTH, 66)))]),
+        (
+            "Outro",
+            [
+                *bars(9, False)[:7],
+                PlannedBar(
+                    {I.CRASH: "X.......", I.KICK: "x......."},
+                    tuple(chord(GUITAR, 0, 2, 50, MAJOR_SEVENTH, 66)),
+                ),
+            ],
+        ),
     ]
     return Song(
         slug="steps-to-the-market",

@@ -53,9 +53,7 @@ def any_free() -> int:
 
 def choose_ports(web: int | None = None) -> Ports:
     """Our usual ports where they are free, others where not. A port asked for must be free."""
-    chosen = {
-        name: port if is_free(port) else any_free() for name, port in PREFERRED_PORTS.items()
-    }
+    chosen = {name: port if is_free(port) else any_free() for name, port in PREFERRED_PORTS.items()}
     if web is not None:
         if not is_free(web):
             raise StepFailed(f"port {web} is in use: give another with --port")

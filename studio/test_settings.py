@@ -3,7 +3,7 @@
 import tempfile
 from pathlib import Path
 
-from studio.settings import *  # noqa: F403
+from studio.settings import *
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="orchesis-test-media-"))
@@ -11,4 +11,4 @@ CACHE_ROOT = Path(tempfile.mkdtemp(prefix="orchesis-test-cache-"))
 DEMO = True
 CELERY_TASK_ALWAYS_EAGER = True
 CELERY_TASK_EAGER_PROPAGATES = True
-REST_FRAMEWORK = {**REST_FRAMEWORK, "DEFAULT_THROTTLE_RATES": {"sign-in": None}}  # noqa: F405
+REST_FRAMEWORK = {**REST_FRAMEWORK, "DEFAULT_THROTTLE_RATES": {"sign-in": None}}

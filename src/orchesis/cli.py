@@ -7,7 +7,6 @@ nothing behind.
 from __future__ import annotations
 
 import argparse
-import os
 import shutil
 import sys
 import tempfile
@@ -37,6 +36,7 @@ class ProgressBar:
         self._live = sys.stderr.isatty()
 
     def __call__(self, stage: str, share: float) -> None:
+        """Show how far a stage is."""
         if self._live:
             full = round(BAR_WIDTH * share)
             bar = "#" * full + "." * (BAR_WIDTH - full)
@@ -66,7 +66,7 @@ def transcribe_file(path: Path, out: Path) -> Path:
                 (scratch / name).write_bytes(write_file(result.transcription, name))
             target.mkdir(exist_ok=True)
             for name in COMMAND_LINE_FILES:
-                os.replace(scratch / name, target / name)
+                (scratch / name).replace(target / name)
         finally:
             shutil.rmtree(scratch, ignore_errors=True)
         bar("done", 1.0)

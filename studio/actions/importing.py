@@ -7,7 +7,7 @@ import shutil
 from pathlib import Path
 
 from django.contrib.auth.models import User
-from django.core.files.uploadedfile import UploadedFile
+from django.core.files import File
 from django.db import transaction
 
 from orchesis.audio.decode import SUFFIXES, probe
@@ -18,7 +18,7 @@ from studio.models import ListeningRun, RunState, Song
 log = logging.getLogger(__name__)
 
 
-def import_recording(owner: User, upload: UploadedFile, title: str = "") -> Song:
+def import_recording(owner: User, upload: File[bytes], title: str = "") -> Song:
     """Store an uploaded recording and queue its listening run.
 
     Raises RefusedAudio, and leaves nothing behind, when the file cannot be taken.

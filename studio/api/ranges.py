@@ -25,9 +25,7 @@ def ranged_file(request: HttpRequest, path: Path, content_type: str) -> HttpResp
         wanted = ""
     found = _ONE_RANGE.match(wanted)
     if not found or found.groups() == ("", ""):
-        response = FileResponse(path.open("rb"), content_type=content_type)
-        response.headers.update(headers)
-        return response
+        return FileResponse(path.open("rb"), content_type=content_type, headers=headers)
     first_text, last_text = found.groups()
     if first_text:
         first, last = int(first_text), min(int(last_text or size - 1), size - 1)
@@ -35,11 +33,11 @@ def ranged_file(request: HttpRequest, path: Path, content_type: str) -> HttpResp
         first, last = max(0, size - int(last_text)), size - 1
     if first > last or first >= size:
         return HttpResponse(status=416, headers={**headers, "Content-Range": f"bytes */{size}"})
-    body = StreamingHttpResponse(_blocks(path, first, last), status=206, content_type=content_type)
-    body.headers.update(headers)
-    body["Content-Range"] = f"bytes {first}-{last}/{size}"
-    body["Content-Length"] = str(last - first + 1)
-    return body
+    headers["Content-Range"] = f"bytes {first}-{last}/{size}"
+    headers["Content-Length"] = str(last - first + 1)
+    return StreamingHttpResponse(
+        _blocks(path, first, last), status=206, content_type=content_type, headers=headers
+    )
 
 
 def _blocks(path: Path, first: int, last: int) -> Iterator[bytes]:

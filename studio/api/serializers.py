@@ -119,7 +119,7 @@ class BarSerializer(serializers.Serializer[Any]):
 class SectionSerializer(serializers.Serializer[Any]):
     """A section of the form."""
 
-    label = serializers.CharField()
+    label = serializers.CharField()  # type: ignore[assignment]
     start = serializers.FloatField()
     end = serializers.FloatField()
     bars = serializers.IntegerField()

@@ -1,4 +1,4 @@
-"""Songs: the shelf, importing, the score, edits, the chart, the sound. Each answers its owner only."""
+"""Songs: the shelf, importing, the score, edits, the chart, the sound: for their owner only."""
 
 from __future__ import annotations
 

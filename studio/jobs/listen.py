@@ -125,7 +125,9 @@ def listen_to_song(run_id: int) -> None:
         result = transcribe(
             song.source_path,
             title=song.title,
-            report=lambda stage, share: watch.report(stage, COPY_SHARE + (0.99 - COPY_SHARE) * share),
+            report=lambda stage, share: watch.report(
+                stage, COPY_SHARE + (0.99 - COPY_SHARE) * share
+            ),
             cancelled=watch.cancelled,
         )
         if watch.cancelled():

@@ -1,0 +1,1 @@
+"""Commands of the studio for Django's manage.py."""

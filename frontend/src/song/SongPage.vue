@@ -56,8 +56,8 @@ const doubts = computed(() =>
   ),
 )
 const notes = computed(() => ({
-  grooves: doubts.value ? `${doubts.value} doubts` : 'no doubts left',
-  chart: engraving.isStale.value ? '' : `${engraving.pages.value.length} pages`,
+  grooves: doubts.value ? `${doubts.value} to check` : 'nothing in doubt',
+  chart: engraving.isStale.value ? '' : engraving.pages.value.length === 1 ? '1 page' : `${engraving.pages.value.length} pages`,
 }))
 
 function go(to: Stage['id']): void {
@@ -189,7 +189,7 @@ onMounted(async () => {
       </p>
       <main ref="body" class="body" @scroll.passive="scrolled">
         <BarStack
-          class="stack"
+          class="bars"
           :score="part.score.value"
           :stack="stack"
           :position="player.position.value"
@@ -259,7 +259,7 @@ onMounted(async () => {
   min-height: 0;
   overflow-y: auto;
 }
-.stack {
+.bars {
   height: 100%;
 }
 .alone {

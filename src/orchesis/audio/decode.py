@@ -26,7 +26,19 @@ SHORTEST_SECONDS = 2.0
 LARGEST_BYTES = 300 * 1024 * 1024
 LOWEST_RATE, HIGHEST_RATE = 8_000, 96_000
 MOST_CHANNELS = 6
-SUFFIXES = (".wav", ".flac", ".ogg", ".oga", ".opus", ".mp3", ".m4a", ".aac", ".mp4", ".aif", ".aiff")
+SUFFIXES = (
+    ".wav",
+    ".flac",
+    ".ogg",
+    ".oga",
+    ".opus",
+    ".mp3",
+    ".m4a",
+    ".aac",
+    ".mp4",
+    ".aif",
+    ".aiff",
+)
 
 LIMITS_TEXT = (
     f"WAV, FLAC, OGG, MP3, M4A/AAC or AIFF; {SHORTEST_SECONDS:.0f} s to "

@@ -16,7 +16,9 @@ def loudness_curve(samples: Samples, points: int) -> list[float]:
     points : how many values to return.
     """
     edges = np.linspace(0, len(samples), points + 1).astype(int)
-    squares = np.add.reduceat(np.square(samples, dtype=np.float64), edges[:-1].clip(0, max(0, len(samples) - 1)))
+    squares = np.add.reduceat(
+        np.square(samples, dtype=np.float64), edges[:-1].clip(0, max(0, len(samples) - 1))
+    )
     level = np.sqrt(squares / np.maximum(1, np.diff(edges)))
     top = float(level.max()) if len(level) else 0.0
     return [round(float(value) / top, 3) if top > 0 else 0.0 for value in level]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import resource
+import shutil
 import subprocess
 import threading
 from collections.abc import Callable
@@ -24,9 +24,8 @@ class ProgramFailed(Exception):
     """The child ended with an error; the text is the last line that it said."""
 
 
-def _limit() -> None:
-    resource.setrlimit(resource.RLIMIT_CPU, (CPU_SECONDS, CPU_SECONDS))
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
+LIMITED = ["prlimit", f"--cpu={CPU_SECONDS}", f"--as={MEMORY_BYTES}", "--"]
+"""From util-linux: the child gets no more than this."""
 
 
 def input_options(path: Path) -> list[str]:
@@ -56,18 +55,16 @@ def run_limited(
     timeout : seconds until the child is ended.
     cancelled : asked several times a second; True ends the child and raises Cancelled.
     """
-    try:
-        child = subprocess.Popen(
-            command,
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE,
-            preexec_fn=_limit,
-        )
-    except FileNotFoundError as error:
+    if shutil.which(command[0]) is None:
         raise OrchesisError(
             f"the program {command[0]} is missing: install the Debian package ffmpeg"
-        ) from error
+        )
+    child = subprocess.Popen(
+        [*LIMITED, *command],
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+    )
     chunks: list[bytes] = []
     complaints: list[bytes] = []
     too_much = threading.Event()

@@ -159,9 +159,7 @@ def _ticks(length: Fraction) -> int:
     return int(length * 4 * TICKS_PER_QUARTER)
 
 
-def _voices(
-    measure: ET.Element, bar: Bar, hits: Sequence[Hit], options: ChartOptions
-) -> None:
+def _voices(measure: ET.Element, bar: Bar, hits: Sequence[Hit], options: ChartOptions) -> None:
     hands = [hit for hit in hits if hit.instrument not in FEET]
     feet = [hit for hit in hits if hit.instrument in FEET]
     whole = Fraction(bar.meter.beats, bar.meter.unit)
@@ -185,7 +183,9 @@ def _voice(
         if options.show_count and voice == "1":
             word = spoken(place * bar.meter.unit / bar.meter.beats, bar.meter, options.words)
         for index, hit in enumerate(event.hits):
-            _note(measure, hit, event, voice, marks, chord=index > 0, lyric=word if index == 0 else "")
+            _note(
+                measure, hit, event, voice, marks, chord=index > 0, lyric=word if index == 0 else ""
+            )
         place += event.value.sounding
 
 

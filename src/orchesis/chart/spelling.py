@@ -21,7 +21,7 @@ PARTS = (1, 2, 3, 4, 6, 8, 12)
 
 @dataclass(frozen=True, slots=True)
 class Value:
-    """A written length: a fraction of a whole note as it looks, and its tuplet (3 in place of 2)."""
+    """A written length: a fraction of a whole note as it looks, and its tuplet."""
 
     written: Fraction
     tuplet: tuple[int, int] | None
@@ -73,7 +73,7 @@ def _spell_beat(bar: Bar, beat: int, hits: Sequence[Hit]) -> list[Event]:
     if not hits:
         return [Event(beat, (), Value(whole_beat, None))]
     within = {hit: hit.position * bar.meter.beats - beat for hit in hits}
-    parts = beat_parts([place for place in within.values()])
+    parts = beat_parts(list(within.values()))
     steps: dict[int, list[Hit]] = defaultdict(list)
     for hit, place in within.items():
         steps[min(parts - 1, round(place * parts))].append(hit)

@@ -36,7 +36,9 @@ class CountWords:
 
 
 SCHOOLS: dict[str, CountWords] = {
-    "e-and-a": CountWords("1 e & a", ("e", "&", "a"), ("trip", "let"), ("ta", "la", "&", "ta", "la")),
+    "e-and-a": CountWords(
+        "1 e & a", ("e", "&", "a"), ("trip", "let"), ("ta", "la", "&", "ta", "la")
+    ),
     "e-and-ah": CountWords(
         "1 e & ah", ("e", "&", "ah"), ("la", "li"), ("ta", "la", "&", "ta", "la")
     ),
@@ -55,7 +57,9 @@ def spoken(position: Fraction, meter: Meter, words: CountWords = SCHOOLS[DEFAULT
     return str(beat + 1) if within == 0 else words.word(within)
 
 
-def said_in_full(position: Fraction, meter: Meter, words: CountWords = SCHOOLS[DEFAULT_SCHOOL]) -> str:
+def said_in_full(
+    position: Fraction, meter: Meter, words: CountWords = SCHOOLS[DEFAULT_SCHOOL]
+) -> str:
     """How one tells somebody the place: "beat 2", "the a of 3"."""
     place = position * meter.beats
     beat = place.numerator // place.denominator

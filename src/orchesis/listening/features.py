@@ -38,7 +38,9 @@ def band_centres(sample_rate: int) -> npt.NDArray[np.float64]:
 def filterbank(sample_rate: int) -> npt.NDArray[np.float32]:
     """Triangular filters, shape (bins, bands), each of unit sum."""
     centres = np.round(band_centres(sample_rate) * WINDOW / sample_rate).astype(int)
-    edges = np.concatenate([[max(0, centres[0] - 1)], centres, [centres[-1] + (centres[-1] - centres[-2])]])
+    edges = np.concatenate(
+        [[max(0, centres[0] - 1)], centres, [centres[-1] + (centres[-1] - centres[-2])]]
+    )
     bank = np.zeros((WINDOW // 2 + 1, len(centres)), dtype=np.float32)
     for band in range(len(centres)):
         low, mid, high = edges[band : band + 3]

@@ -69,7 +69,8 @@ def _normalised(curve: npt.NDArray[np.floating]) -> Curve:
     """Scale so that strong attacks, the 98th percentile of what rises at all, are near 1."""
     rising = curve[curve > 1e-4]
     top = float(np.percentile(rising, 98)) if len(rising) else 1.0
-    return np.clip(curve / max(top, 1e-3), 0.0, 1.5).astype(np.float32)
+    scaled: Curve = np.clip(curve / max(top, 1e-3), 0.0, 1.5).astype(np.float32)
+    return scaled
 
 
 def _rises(bands: Bands) -> tuple[Bands, Bands]:
@@ -106,8 +107,9 @@ class FluxEar:
         centres = band_centres(sample_rate)
         level, rise = _rises(bands)
 
-        def region(low: float, high: float) -> npt.NDArray[np.float32]:
-            return rise[:, (centres >= low) & (centres < high)].mean(axis=1)
+        def region(low: float, high: float) -> Curve:
+            mean: Curve = rise[:, (centres >= low) & (centres < high)].mean(axis=1)
+            return mean
 
         low, body, beater = region(30, 105), region(150, 450), region(1000, 5000)
         wires = rise[:, (centres >= 500) & (centres < 7000)]

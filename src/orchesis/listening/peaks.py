@@ -21,7 +21,7 @@ def pick_peaks(
     largest = maximum_filter1d(curve, 2 * half_width + 1, mode="constant")
     mean = uniform_filter1d(curve, mean_width, mode="nearest")
     hits = (curve == largest) & (curve >= floor) & (curve >= mean + above_mean)
-    found = np.flatnonzero(hits)
+    found: npt.NDArray[np.intp] = np.flatnonzero(hits)
     if len(found) < 2:
         return found
     keep = np.concatenate([[True], np.diff(found) > half_width])
@@ -35,4 +35,5 @@ def refine(curve: Curve, peaks: npt.NDArray[np.intp]) -> npt.NDArray[np.float64]
     bend = left - 2 * mid + right
     with np.errstate(divide="ignore", invalid="ignore"):
         shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / bend, 0.0)
-    return inner + np.clip(shift, -0.5, 0.5)
+    places: npt.NDArray[np.float64] = inner + np.clip(shift, -0.5, 0.5)
+    return places

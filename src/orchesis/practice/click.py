@@ -1,8 +1,9 @@
-"""The click: where it falls, following the recording's own beats, and the count-in before a loop."""
+"""The click: where it falls along the recording's own beats, and the count-in before a loop."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+
 from orchesis.music.values import Transcription
 from orchesis.rhythm.swing import warp
 

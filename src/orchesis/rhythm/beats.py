@@ -53,9 +53,7 @@ class _Space:
 
 
 def _space(frame_rate: float, slowest: float, fastest: float) -> _Space:
-    lengths = np.arange(
-        int(np.ceil(60 * frame_rate / fastest)), int(60 * frame_rate / slowest) + 1
-    )
+    lengths = np.arange(int(np.ceil(60 * frame_rate / fastest)), int(60 * frame_rate / slowest) + 1)
     last = np.cumsum(lengths) - 1
     first = last - lengths + 1
     place = np.concatenate([np.arange(length) / length for length in lengths])

@@ -100,7 +100,9 @@ def find_bar_lines(heard: Heard, beats: Times) -> BarLines:
     best_four = max(score for (count, _), score in scores.items() if count == 4)
     best_three = max(score for (count, _), score in scores.items() if count == 3)
     count = 3 if best_three > TRIPLE_MARGIN * max(best_four, 0.05) else 4
-    ranked = sorted(((score, phase) for (c, phase), score in scores.items() if c == count), reverse=True)
+    ranked = sorted(
+        ((score, phase) for (c, phase), score in scores.items() if c == count), reverse=True
+    )
     clarity = ranked[0][0] - ranked[1][0]
     reason = (
         f"{count} beats a bar: chord changes, kick and crash agree on the one "

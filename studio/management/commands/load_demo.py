@@ -30,5 +30,5 @@ class Command(BaseCommand):
                 continue
             score = json.loads(path.with_suffix(".score.json").read_text())
             with path.open("rb") as file:
-                import_recording(user, File(file, name=path.name), score["title"])  # type: ignore[arg-type]
+                import_recording(user, File(file, name=path.name), score["title"])
             self.stdout.write(f"imported {path.name}")

@@ -253,7 +253,7 @@ summary {
 .row {
   border-bottom: 1px solid var(--line);
   content-visibility: auto;
-  contain-intrinsic-size: auto 115px;
+  contain-intrinsic-size: auto 94px;
   scroll-margin: 1rem 0;
 }
 .row.looped .name {
@@ -291,16 +291,17 @@ summary {
 }
 .limbs {
   display: grid;
-  grid-auto-rows: 21px;
+  /* As in rowLayout.ts: four lanes, a gap between hands and feet. */
+  grid-template-rows: 18px 18px 23px 18px;
   color: var(--ink-soft);
   font-size: 0.8rem;
-  line-height: 21px;
+  line-height: 18px;
 }
 .limbs i {
   font-style: normal;
 }
 .limbs .foot {
-  margin-top: 3px;
+  align-self: end;
 }
 .playhead {
   position: absolute;

@@ -2,9 +2,9 @@
 import type { Limb } from '@/api/client'
 import { fraction, LIMBS } from '@/score/place'
 
-export const LANE_HEIGHT = 21
-export const ROW_PADDING = 12
-export const FEET_GAP = 6
+export const LANE_HEIGHT = 18
+export const ROW_PADDING = 8
+export const FEET_GAP = 5
 export const ROW_HEIGHT = 2 * ROW_PADDING + 4 * LANE_HEIGHT + FEET_GAP
 /** Room at the left of the first count and at the right of the last. */
 export const SIDE = 22

@@ -1,0 +1,1 @@
+"""Documentation, and the script that takes its pictures."""

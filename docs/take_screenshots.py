@@ -1,0 +1,66 @@
+"""Take every picture of docs/screenshots/ afresh: `./orchesis screenshots`.
+
+Starts the demo on a scratch database, so that the pictures show what a newcomer sees.
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page
+
+from benchmarks.browser import WINDOW, browser, enter_demo, open_song
+from launcher.scratch import scratch_application
+
+FOLDER = Path(__file__).parent / "screenshots"
+SONG = "Rain on the Awning"
+
+
+def take(page: Page, name: str) -> None:
+    """One picture, when fonts and data have arrived."""
+    page.wait_for_load_state("networkidle")
+    page.evaluate("document.fonts.ready")
+    page.screenshot(path=FOLDER / f"{name}.png")
+    print(f"  {name}.png", flush=True)
+
+
+def main() -> int:
+    """Take all pictures."""
+    FOLDER.mkdir(exist_ok=True)
+    with scratch_application(demo=True) as application, browser() as opened:
+        page = opened.new_page(viewport=WINDOW)
+        page.goto(application.address)
+        page.locator("[data-test=demo]").wait_for()
+        take(page, "sign-in")
+        enter_demo(page, application.address)
+        page.locator("a.title").nth(2).wait_for(timeout=120_000)
+        take(page, "songs")
+        open_song(page, SONG)
+        page.locator('[aria-label="Loop bar 7"]').click()
+        page.locator('[aria-label="Loop bar 8"]').click(modifiers=["Shift"])
+        page.locator("body").press("h")
+        page.locator("[data-bar='7'] svg").click(position={"x": 330, "y": 36})
+        page.locator("[data-test=saved]", has_text="Every edit saved").wait_for()
+        take(page, "grooves")
+        page.locator("[data-test=play]").click()
+        page.locator("[data-bar='7'].now").wait_for(timeout=20_000)
+        page.locator("body").press("c")
+        page.wait_for_timeout(900)
+        take(page, "chart")
+        page.locator("[data-test=play]").click()
+        page.locator("body").press("?")
+        page.locator("[role=dialog]").wait_for()
+        page.wait_for_timeout(400)
+        take(page, "keys")
+        phone = opened.new_page(viewport={"width": 390, "height": 844})
+        enter_demo(phone, application.address)
+        open_song(phone, SONG)
+        phone.locator("body").press("c")
+        phone.wait_for_timeout(900)
+        take(phone, "chart-phone")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,67 @@
+"""A whole Orchesis of its own in a scratch folder: for browser tests, benchmarks and pictures."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import re
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from launcher.places import ROOT
+from launcher.services import any_free
+
+STOP_SECONDS = 40
+
+
+@dataclass(frozen=True)
+class Scratch:
+    """A running application: its address, its folder, and the supervisor's process number."""
+
+    address: str
+    folder: Path
+    pid: int
+
+
+@contextlib.contextmanager
+def scratch_application(*, demo: bool) -> Iterator[Scratch]:
+    """Start an application with nothing in it (or the demo songs), and remove it afterwards."""
+    folder = Path(tempfile.mkdtemp(prefix="orchesis-scratch-"))
+    environment = {**os.environ, "ORCHESIS_RUN": str(folder), "PYTHONUNBUFFERED": "1"}
+    command = [sys.executable, str(ROOT / "orchesis"), "demo" if demo else "start"]
+    command += ["--port", str(any_free())]
+    child = subprocess.Popen(
+        command,
+        env=environment,
+        cwd=ROOT,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    )
+    try:
+        yield Scratch(_address(child, folder), folder, child.pid)
+    finally:
+        child.send_signal(signal.SIGTERM)
+        try:
+            child.communicate(timeout=STOP_SECONDS)
+        except subprocess.TimeoutExpired:
+            child.kill()
+            child.communicate()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _address(child: subprocess.Popen[str], folder: Path) -> str:
+    assert child.stdout is not None
+    said = []
+    for text in child.stdout:
+        said.append(text)
+        if found := re.search(r"Orchesis is at (http://\S+)", text):
+            return found[1]
+    logs = [path.read_text()[-1500:] for path in sorted((folder / "logs").glob("*.log"))]
+    raise RuntimeError("the application did not start:\n" + "".join(said) + "\n".join(logs))
