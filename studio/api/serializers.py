@@ -6,6 +6,7 @@ from typing import Any
 
 from rest_framework import serializers
 
+from orchesis.chart.engrave import PageSize
 from orchesis.groove.typical import Standing
 from orchesis.music.instruments import Instrument, Limb, Status
 from studio.models import RunState
@@ -191,6 +192,14 @@ class EditedSerializer(serializers.Serializer[Any]):
     hits = HitSerializer(many=True)
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
+
+
+class LayoutSerializer(serializers.Serializer[Any]):
+    """How the chart is laid out: on paper, or as one narrow sheet."""
+
+    layout = serializers.ChoiceField(
+        choices=[(size.value, size.value) for size in PageSize], default=PageSize.A4.value
+    )
 
 
 class EngravingSerializer(serializers.Serializer[Any]):

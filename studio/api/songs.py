@@ -21,7 +21,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from orchesis import __version__
-from orchesis.chart.engrave import engrave
+from orchesis.chart.engrave import PageSize, engrave
 from orchesis.chart.files import WRITERS, write_file
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.edits.edit import edit_from_json
@@ -37,6 +37,7 @@ from studio.api.serializers import (
     EditSerializer,
     EngravingSerializer,
     ImportSerializer,
+    LayoutSerializer,
     RenameSerializer,
     RunSerializer,
     ScoreSerializer,
@@ -182,22 +183,25 @@ class RedoView(APIView):
 class EngravingView(APIView):
     """The engraved chart."""
 
-    @extend_schema(responses=EngravingSerializer)
+    @extend_schema(responses=EngravingSerializer, parameters=[LayoutSerializer])
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """The chart as pages of SVG, from the cache where nothing has changed."""
         song = scored_song(request, song_id)
-        return Response({"revision": song.revision, "pages": engraved_pages(song)})
+        layout = LayoutSerializer(data=request.query_params)
+        layout.is_valid(raise_exception=True)
+        size = PageSize(layout.validated_data["layout"])
+        return Response({"revision": song.revision, "pages": engraved_pages(song, size)})
 
 
-def engraved_pages(song: Song) -> list[str]:
+def engraved_pages(song: Song, size: PageSize) -> list[str]:
     """Pages of SVG, cached on disk under the hash of what they show."""
     text = to_musicxml(load_transcription(song))
-    key = hashlib.sha256(f"{__version__}\n{text}".encode()).hexdigest()
+    key = hashlib.sha256(f"{__version__} {size}\n{text}".encode()).hexdigest()
     path = Path(settings.CACHE_ROOT) / "engraving" / f"{key}.json"
     if path.exists():
         pages: list[str] = json.loads(path.read_text())
         return pages
-    pages = list(engrave(text).pages)
+    pages = list(engrave(text, size).pages)
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_suffix(f".{uuid.uuid4().hex}")
     partial.write_text(json.dumps(pages))

@@ -755,7 +755,14 @@ export interface operations {
     };
     songs_engraving_retrieve: {
         parameters: {
-            query?: never;
+            query?: {
+                /**
+                 * @description * `a4` - a4
+                 *     * `letter` - letter
+                 *     * `phone` - phone
+                 */
+                layout?: "a4" | "letter" | "phone";
+            };
             header?: never;
             path: {
                 song_id: string;

@@ -262,6 +262,15 @@ onMounted(async () => {
 .bars {
   height: 100%;
 }
+@media (max-width: 700px) {
+  .travel kbd {
+    display: none;
+  }
+  .strip,
+  .notice {
+    padding-inline: 0.75rem;
+  }
+}
 .alone {
   display: grid;
   gap: var(--gap-4);

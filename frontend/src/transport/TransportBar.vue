@@ -28,7 +28,8 @@ const savedWords = computed(() => {
   if (props.saveState === 'saving') return 'Saving …'
   return `${props.waiting} ${props.waiting === 1 ? 'edit' : 'edits'} kept here until Orchesis answers`
 })
-const meter = computed(() => Math.min(1, props.player.level.value * 2.5))
+/** The ear hears steps of loudness, not of pressure: the root spreads soft sounds out. */
+const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1.8))
 </script>
 
 <template>
@@ -165,6 +166,17 @@ const meter = computed(() => Math.min(1, props.player.level.value * 2.5))
 .level {
   width: 3.4rem;
   height: 6px;
+  appearance: none;
+}
+.level::-webkit-meter-bar {
+  height: 6px;
+  border: 0;
+  border-radius: 3px;
+  background: var(--paper-sunk);
+}
+.level::-webkit-meter-optimum-value {
+  border-radius: 3px;
+  background: var(--ink-soft);
 }
 .value {
   display: flex;
@@ -239,6 +251,52 @@ select {
   .transport {
     flex-wrap: wrap;
     gap: 0.6rem 1.2rem;
+  }
+}
+@media (max-width: 700px) {
+  .transport {
+    display: grid;
+    grid-template-columns: auto auto minmax(0, 1fr) auto;
+    gap: 0.3rem 0.9rem;
+    padding: 0.4rem 0.75rem;
+  }
+  .play {
+    width: 3rem;
+    height: 3rem;
+  }
+  .speed .label,
+  .hearing .label,
+  .last {
+    display: none;
+  }
+  .speed {
+    grid-column: 3 / -1;
+  }
+  .speed .value {
+    width: auto;
+  }
+  .part:nth-child(3) {
+    grid-row: 2;
+    grid-column: 1 / 3;
+  }
+  .hearing {
+    grid-column: 3 / -1;
+  }
+  .hearing button {
+    padding: 0.2rem 0.5rem;
+  }
+  .part:nth-child(6) {
+    grid-row: 3;
+    grid-column: 1 / 3;
+  }
+  .part:nth-child(7) {
+    grid-row: 3;
+    grid-column: 3 / -1;
+  }
+  label.part {
+    display: flex;
+    gap: 0.5rem;
+    align-items: center;
   }
 }
 </style>

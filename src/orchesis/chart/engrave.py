@@ -16,15 +16,21 @@ from orchesis.errors import InvalidTranscription
 
 
 class PageSize(StrEnum):
-    """Paper."""
+    """Paper, or one long narrow sheet to read on a phone."""
 
     A4 = "a4"
     LETTER = "letter"
+    PHONE = "phone"
 
 
-_TENTHS_OF_MM = {PageSize.A4: (2100, 2970), PageSize.LETTER: (2159, 2794)}
+_TENTHS_OF_MM = {
+    PageSize.A4: (2100, 2970),
+    PageSize.LETTER: (2159, 2794),
+    PageSize.PHONE: (880, 60000),
+}
 SCALE_PERCENT = 100
 MARGIN = 120
+NARROW_MARGIN = 30
 STAFF_UNIT = 7.5
 """Half a staff space in tenths of a millimetre: a staff of 6 mm, four bars of sixteenths a line."""
 
@@ -48,6 +54,8 @@ def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
     one engraving runs at a time: the library's settings are global to the process.
     """
     width, height = _TENTHS_OF_MM[size]
+    narrow = size is PageSize.PHONE
+    margin = NARROW_MARGIN if narrow else MARGIN
     with _lock:
         # Needed in every thread but the main one, or loading fails without a word.
         verovio.setDefaultResourcePath(str(Path(verovio.__file__).parent / "data"))
@@ -58,15 +66,16 @@ def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
                 "pageWidth": width,
                 "pageHeight": height,
                 "scale": SCALE_PERCENT,
-                "pageMarginLeft": MARGIN,
-                "pageMarginRight": MARGIN,
+                "pageMarginLeft": margin,
+                "pageMarginRight": margin,
                 "pageMarginTop": MARGIN,
                 "pageMarginBottom": MARGIN,
                 "xmlIdSeed": 1,
                 "font": "Leland",
                 "smuflTextFont": "none",
                 "svgViewBox": True,
-                "breaks": "line",
+                "breaks": "auto" if narrow else "line",
+                "adjustPageHeight": narrow,
                 "unit": STAFF_UNIT,
                 "footer": "none",
                 "header": "auto",

@@ -83,10 +83,10 @@ def _spell_beat(bar: Bar, beat: int, hits: Sequence[Hit]) -> list[Event]:
     if tuplet is not None and starts == [0]:
         return [Event(beat, tuple(steps[0]), Value(whole_beat, None))]
     events: list[Event] = []
-    for length in _split(starts[0], parts, at=0):
+    for length in _split(starts[0]):
         events.append(Event(beat, (), Value(whole_beat * Fraction(length, binary), tuplet)))
     for start, end in zip(starts, [*starts[1:], parts], strict=True):
-        note, *rests = _split(end - start, parts, at=start)
+        note, *rests = _split(end - start)
         strokes = tuple(sorted(steps[start], key=lambda hit: hit.instrument.value))
         events.append(Event(beat, strokes, Value(whole_beat * Fraction(note, binary), tuplet)))
         for length in rests:
@@ -108,12 +108,9 @@ def beat_parts(places: Sequence[Fraction]) -> int:
     return fitting[0] if fitting else PARTS[-1]
 
 
-def _split(length: int, parts: int, *, at: int) -> list[int]:
-    """A length in steps as one or more that a single note can have: 1, 2, 3, 4, 6 or 8."""
+def _split(length: int) -> list[int]:
+    """A length in steps as the fewest that single notes can have: 1, 2, 3, 4, 6 or 8."""
     if length == 0:
         return []
-    single = [size for size in (8, 6, 4, 3, 2, 1) if size <= length]
-    size = single[0]
-    if size == 3 and length == 3 and at == 0 and parts in (4, 8):
-        return [3]
-    return [size, *_split(length - size, parts, at=at + size)]
+    size = max(size for size in (1, 2, 3, 4, 6, 8) if size <= length)
+    return [size, *_split(length - size)]

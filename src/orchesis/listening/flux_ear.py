@@ -151,7 +151,7 @@ class FluxEar:
                 time=max(0.0, float(place + ATTACK_SHIFT) / frame_rate),
                 instrument=voice.instrument,
                 loudness=float(min(1.0, curve[peak])),
-                confidence=float(np.clip(0.5 + 0.6 * (curve[peak] - voice.share), 0.3, 0.98)),
+                confidence=float(np.clip(0.35 + 0.9 * (curve[peak] - voice.share), 0.3, 0.95)),
             )
             for peak, place in zip(peaks, places, strict=True)
         ]

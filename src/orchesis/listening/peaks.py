@@ -24,8 +24,8 @@ def pick_peaks(
     found: npt.NDArray[np.intp] = np.flatnonzero(hits)
     if len(found) < 2:
         return found
-    keep = np.concatenate([[True], np.diff(found) > half_width])
-    return found[keep]
+    apart = np.concatenate([[True], np.diff(found) > half_width])
+    return np.compress(apart, found)
 
 
 def refine(curve: Curve, peaks: npt.NDArray[np.intp]) -> npt.NDArray[np.float64]:

@@ -38,6 +38,8 @@ PRIOR_WEIGHT = 0.15
 LEAST_PULSE = 0.02
 SNAP_SECONDS = 0.045
 SMOOTHING_BEATS = 4
+STRAY_SECONDS = 0.008
+"""Cauchy weights: a stroke so far off the line counts half."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,6 +151,9 @@ def draw_to_strokes(beats: Times, onsets: Sequence[Onset]) -> Times:
         weight = trust[low:high] * np.exp(-0.5 * (near / (SMOOTHING_BEATS / 2)) ** 2)
         target = beats[low:high] + pull[low:high]
         slope, value = np.polyfit(near, target, 1, w=np.sqrt(weight))
+        # Once more without those that stray from the first line: they were early or late.
+        stray = (target - (slope * near + value)) / STRAY_SECONDS
+        slope, value = np.polyfit(near, target, 1, w=np.sqrt(weight / (1.0 + stray**2)))
         drawn[index] = value if slope > 0 else beats[index]
     return drawn if bool((np.diff(drawn) > 0).all()) else beats
 

@@ -25,7 +25,8 @@ def swing_from_phases(phases: Sequence[float]) -> Feel:
     """Swing of eighths and sixteenths from places within the beat (0 to 1) of all strokes."""
     place = np.asarray(phases, dtype=float)
     middle = place[(place > 0.44) & (place < 0.56)]
-    late = place[(place >= 0.56) & (place < 0.76)]
+    # Up to 0.72: a straight sixteenth falls at 0.75 and is no late eighth.
+    late = place[(place >= 0.56) & (place < 0.72)]
     early = place[(place > 0.27) & (place < 0.40)]
     swung = len(late) >= FEWEST_PAIRS and len(late) > SWUNG_SHARE * len(middle)
     if swung and len(late) > 1.5 * len(early):

@@ -104,19 +104,19 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
       <h2>Groove</h2>
       <p class="label">{{ playedBars.length }} bars with drums</p>
       <dl>
-        <dt>Core</dt>
-        <dd>{{ standing('core') }} notes</dd>
-        <dt>Usual</dt>
-        <dd>{{ standing('usual') }} notes</dd>
-        <dt>Occasional</dt>
-        <dd>{{ standing('occasional') }} notes</dd>
+        <dt>Core notes</dt>
+        <dd>{{ standing('core') }}</dd>
+        <dt>Usual notes</dt>
+        <dd>{{ standing('usual') }}</dd>
+        <dt>Occasional notes</dt>
+        <dd>{{ standing('occasional') }}</dd>
         <dt>Feel</dt>
         <dd>{{ score.feel }}</dd>
       </dl>
       <button v-if="doubts" type="button" class="doubts" @click="emit('doubt', 1)">
         Next doubt <kbd>D</kbd>
       </button>
-      <p v-if="doubts" class="label">{{ doubts }} doubtful notes</p>
+      <p v-if="doubts" class="label">{{ doubts === 1 ? '1 doubtful note' : `${doubts} doubtful notes` }}</p>
       <details>
         <summary>How it was found</summary>
         <p v-for="finding in score.findings" :key="finding" class="label">{{ finding }}</p>

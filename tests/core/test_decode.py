@@ -1,0 +1,157 @@
+"""Recordings: what is taken sounds right, what is not is refused with its reason."""
+
+import subprocess
+import time
+
+import numpy as np
+import pytest
+from scipy.io import wavfile
+
+from orchesis.audio.decode import SAMPLE_RATE, decode, probe, write_listening_copy
+from orchesis.audio.peaks import loudness_curve
+from orchesis.errors import Cancelled, RefusedAudio
+
+
+def tone(seconds=3.0, rate=44_100, hertz=440.0):
+    return (0.5 * np.sin(2 * np.pi * hertz * np.arange(int(seconds * rate)) / rate)).astype(
+        np.float32
+    )
+
+
+@pytest.fixture
+def wav(tmp_path):
+    path = tmp_path / "tone.wav"
+    wavfile.write(path, 44_100, tone())
+    return path
+
+
+def convert(source, target, *options):
+    subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", source, *options, target], check=True)
+    return target
+
+
+@pytest.mark.parametrize("ending", ["wav", "flac", "ogg", "mp3", "m4a", "aiff"])
+def test_every_format_is_read_at_its_true_length_and_level(wav, tmp_path, ending):
+    recording = decode(convert(wav, tmp_path / f"copy.{ending}"))
+    assert recording.sample_rate == SAMPLE_RATE
+    assert recording.duration == pytest.approx(3.0, abs=0.1)
+    assert np.sqrt(np.mean(recording.samples**2)) == pytest.approx(0.354, abs=0.03)
+
+
+@pytest.mark.parametrize("channels", [1, 2, 6])
+@pytest.mark.parametrize("rate", [8_000, 96_000])
+def test_every_rate_and_number_of_channels_becomes_mono_at_one_rate(wav, tmp_path, channels, rate):
+    path = convert(wav, tmp_path / "other.wav", "-ac", str(channels), "-ar", str(rate))
+    recording = decode(path)
+    assert recording.samples.ndim == 1
+    assert recording.duration == pytest.approx(3.0, abs=0.01)
+
+
+def test_the_listening_copy_has_the_same_time_as_the_analysis(tmp_path):
+    """An attack at 1.5 s is at 1.5 s in both, whatever the format pads at its start."""
+    samples = np.zeros(3 * 44_100, np.float32)
+    samples[66_150:66_650] = 0.9
+    wavfile.write(tmp_path / "attack.wav", 44_100, samples)
+    mp3 = convert(tmp_path / "attack.wav", tmp_path / "attack.mp3")
+    write_listening_copy(mp3, tmp_path / "listening.ogg")
+    analysed, heard = decode(mp3), decode(tmp_path / "listening.ogg")
+    first = [int(np.argmax(np.abs(r.samples) > 0.4)) / 44_100 for r in (analysed, heard)]
+    assert first[0] == pytest.approx(first[1], abs=0.002)
+    assert first[0] == pytest.approx(1.5, abs=0.003)
+
+
+def write_header_only(path):
+    """A WAV header that says three hours, and next to nothing behind it."""
+    size = 3 * 3600 * 8000
+    header = b"RIFF" + (size + 36).to_bytes(4, "little") + b"WAVEfmt " + (16).to_bytes(4, "little")
+    header += (1).to_bytes(2, "little") * 2 + (8000).to_bytes(4, "little") * 2
+    header += (1).to_bytes(2, "little") + (8).to_bytes(2, "little")
+    path.write_bytes(header + b"data" + size.to_bytes(4, "little") + b"\0" * 1000)
+
+
+def make_bad(kind, folder):
+    path = folder / "bad.wav"
+    if kind == "empty":
+        path.write_bytes(b"")
+    elif kind == "text":
+        path.write_text("This is a shopping list: sticks, heads, wing nuts.\n" * 50)
+    elif kind == "noise":
+        path.write_bytes(np.random.default_rng(1).bytes(200_000))
+    elif kind == "playlist":
+        path.write_text("#EXTM3U\n#EXT-X-TARGETDURATION:5\nfile:///etc/passwd\n")
+    elif kind == "three hours":
+        source = ["-f", "lavfi", "-i", "anullsrc=r=8000:cl=mono", "-t", "10800"]
+        subprocess.run(["ffmpeg", "-v", "error", *source, path], check=True)
+    elif kind == "0 Hz":
+        wavfile.write(path, 44_100, tone())
+        data = bytearray(path.read_bytes())
+        data[24:28] = (0).to_bytes(4, "little")
+        path.write_bytes(data)
+    elif kind == "NaN":
+        samples = tone()
+        samples[5000] = np.nan
+        wavfile.write(path, 44_100, samples)
+    elif kind == "short":
+        wavfile.write(path, 44_100, tone(0.5))
+    elif kind == "cut off":
+        write_header_only(path)
+    elif kind == "192 kHz":
+        wavfile.write(path, 192_000, tone(rate=192_000))
+    return path
+
+
+@pytest.mark.parametrize(
+    ("kind", "says"),
+    [
+        ("empty", "empty"),
+        ("text", "not audio"),
+        ("noise", "not audio"),
+        ("playlist", "not audio"),
+        ("three hours", "180 minutes"),
+        ("0 Hz", "sample rate is 0|not audio"),
+        ("NaN", "not numbers"),
+        ("short", "0.5 s"),
+        ("cut off", "minutes|cut off"),
+        ("192 kHz", "192000 Hz"),
+    ],
+)
+def test_a_bad_file_is_refused_with_its_reason(tmp_path, kind, says):
+    with pytest.raises(RefusedAudio, match=says):
+        decode(make_bad(kind, tmp_path))
+
+
+def test_a_compressed_file_cut_in_the_middle_is_refused_or_read_to_the_cut(wav, tmp_path):
+    flac = convert(wav, tmp_path / "whole.flac")
+    cut = tmp_path / "cut.flac"
+    cut.write_bytes(flac.read_bytes()[: flac.stat().st_size // 2])
+    with pytest.raises(RefusedAudio, match=r"damaged|cut off"):
+        decode(cut)
+
+
+def test_a_missing_file_is_refused(tmp_path):
+    with pytest.raises(RefusedAudio, match="no such file"):
+        probe(tmp_path / "nowhere.wav")
+
+
+def test_decoding_stops_when_it_is_cancelled(tmp_path):
+    long = tmp_path / "long.wav"
+    wavfile.write(long, 44_100, np.zeros(44_100 * 600, np.int16))
+    asked = time.monotonic()
+    with pytest.raises(Cancelled):
+        decode(long, cancelled=lambda: True)
+    assert time.monotonic() - asked < 5
+
+
+def test_a_failed_listening_copy_leaves_nothing_behind(tmp_path):
+    bad = make_bad("text", tmp_path)
+    with pytest.raises(RefusedAudio):
+        write_listening_copy(bad, tmp_path / "copy.ogg")
+    assert [path.name for path in tmp_path.iterdir()] == ["bad.wav"]
+
+
+def test_the_loudness_curve_follows_the_sound():
+    samples = np.concatenate([np.zeros(1000), np.ones(1000), 0.5 * np.ones(1000)]).astype(
+        np.float32
+    )
+    assert loudness_curve(samples, 3) == [0.0, 1.0, 0.5]
+    assert loudness_curve(np.zeros(100, np.float32), 4) == [0.0] * 4

@@ -1,0 +1,179 @@
+"""The main job on real sound: the demo songs, and what is no song."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import jsonschema
+import mido
+import numpy as np
+import pytest
+from scipy.io import wavfile
+
+from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure
+from orchesis.cli import main, title_of
+from orchesis.errors import Cancelled
+from orchesis.listening.flux_ear import FluxEar
+from orchesis.music.instruments import CYMBALS, STRUCK_HATS, Instrument
+from orchesis.music.json import SCHEMA_PATH, loads
+from orchesis.pipeline import transcribe
+from tests.composing import click_track
+
+SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
+SLUGS = ["harbour-lights-out", "rain-on-the-awning", "steps-to-the-market"]
+
+
+@pytest.fixture(scope="module")
+def transcribed():
+    return {slug: transcribe(SONGS / f"{slug}.ogg").transcription for slug in SLUGS}
+
+
+def truth(slug):
+    return loads((SONGS / f"{slug}.score.json").read_text())
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+def test_the_beats_of_each_demo_song_are_followed(transcribed, slug):
+    assert f_measure(truth(slug).beats, transcribed[slug].beats, BEAT_TOLERANCE) > 0.93
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+def test_the_tempo_of_each_demo_song_is_the_felt_one(transcribed, slug):
+    assert transcribed[slug].tempo_bpm == pytest.approx(truth(slug).tempo_bpm, rel=0.01)
+
+
+def test_swung_sixteenths_are_told_from_straight_ones(transcribed):
+    assert transcribed["rain-on-the-awning"].feel.swing_16 == pytest.approx(1.5, abs=0.15)
+    assert transcribed["steps-to-the-market"].feel.swing_16 == pytest.approx(1.0, abs=0.1)
+    assert transcribed["harbour-lights-out"].feel.swing_8 == pytest.approx(1.0, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("family", "least"),
+    [
+        ({Instrument.KICK}, 0.55),
+        ({Instrument.SNARE, Instrument.CROSS_STICK}, 0.55),
+        (STRUCK_HATS | CYMBALS | {Instrument.HIHAT_FOOT}, 0.85),
+    ],
+)
+def test_drums_are_heard_better_than_by_chance(transcribed, family, least):
+    """The classical ear's floor; what it really reaches is in docs/measurements.md."""
+    scores = []
+    for slug in SLUGS:
+        reference = sorted({hit.time for hit in truth(slug).hits if hit.instrument in family})
+        estimate = sorted(hit.time for hit in transcribed[slug].hits if hit.instrument in family)
+        scores.append(f_measure(reference, estimate, HIT_TOLERANCE))
+    assert np.mean(scores) > least
+
+
+def write(path, samples):
+    wavfile.write(path, 44_100, samples.astype(np.float32))
+    return path
+
+
+def test_silence_has_neither_beats_nor_hits(tmp_path):
+    song = transcribe(write(tmp_path / "silence.wav", np.zeros(44_100 * 10))).transcription
+    assert (song.hits, song.bars) == ((), ())
+    assert "No steady beat" in song.findings[0]
+
+
+def test_a_steady_tone_has_no_grid(tmp_path):
+    tone = 0.3 * np.sin(2 * np.pi * 220 * np.arange(44_100 * 12) / 44_100)
+    song = transcribe(write(tmp_path / "tone.wav", tone)).transcription
+    assert song.bars == ()
+
+
+@pytest.mark.parametrize("seconds", [2.1, 5.0])
+def test_a_very_short_recording_gives_a_sound_result(tmp_path, seconds):
+    samples = click_track(list(np.arange(0.2, seconds, 0.5)), seconds)
+    song = transcribe(write(tmp_path / "short.wav", samples)).transcription
+    assert song.duration == pytest.approx(seconds, abs=0.01)
+
+
+def test_onsets_are_timed_within_a_few_milliseconds():
+    times = list(np.arange(0.5, 9.5, 0.431))
+    heard = FluxEar().hear(click_track(times, 10.0), 44_100, lambda share: None)
+    kicks = [o.time for o in heard.onsets if o.instrument is Instrument.KICK]
+    assert f_measure(times, kicks, 0.015) > 0.95
+
+
+def test_progress_rises_to_one_and_names_its_stages():
+    told = []
+    transcribe(SONGS / f"{SLUGS[2]}.ogg", report=lambda stage, share: told.append((stage, share)))
+    shares = [share for _, share in told]
+    assert shares == sorted(shares)
+    assert shares[-1] == pytest.approx(1.0)
+    assert {"decode", "listen", "beats", "bars", "write"} <= {stage for stage, _ in told}
+
+
+def test_a_cancelled_run_stops():
+    with pytest.raises(Cancelled):
+        transcribe(SONGS / f"{SLUGS[0]}.ogg", cancelled=lambda: True)
+
+
+def test_the_command_writes_every_file(tmp_path, capsys):
+    assert main(["transcribe", str(SONGS / f"{SLUGS[2]}.ogg"), "--out", str(tmp_path)]) == 0
+    folder = tmp_path / SLUGS[2]
+    names = {path.name for path in folder.iterdir()}
+    assert names == {"transcription.json", "drums.mid", "chart.musicxml", "chart.pdf"}
+    data = json.loads((folder / "transcription.json").read_text())
+    jsonschema.validate(data, json.loads(SCHEMA_PATH.read_text()))
+    strokes = [m for m in mido.MidiFile(folder / "drums.mid") if m.type == "note_on" and m.velocity]
+    assert len(strokes) == len(data["hits"])
+    assert (folder / "chart.pdf").read_bytes().startswith(b"%PDF")
+    assert [path.name for path in tmp_path.iterdir()] == [SLUGS[2]]
+    assert "bpm" in capsys.readouterr().out
+
+
+def test_bad_input_is_one_line_and_leaves_nothing(tmp_path, capsys):
+    bad = tmp_path / "list.wav"
+    bad.write_text("sticks, heads, wing nuts")
+    out = tmp_path / "out"
+    assert main(["transcribe", str(bad), "--out", str(out)]) == 2
+    complaint = capsys.readouterr().err.strip()
+    assert complaint.count("\n") == 0
+    assert "not audio" in complaint
+    assert not out.exists()
+
+
+def test_one_bad_file_does_not_keep_the_others_from_being_written(tmp_path):
+    good = SONGS / f"{SLUGS[2]}.ogg"
+    code = main(["transcribe", str(tmp_path / "no.wav"), str(good), "--out", str(tmp_path / "out")])
+    assert code == 2
+    assert (tmp_path / "out" / SLUGS[2] / "chart.pdf").exists()
+
+
+def test_two_songs_of_one_name_are_refused_before_any_work(tmp_path, capsys):
+    for folder in ("a", "b"):
+        (tmp_path / folder).mkdir()
+        (tmp_path / folder / "take.wav").write_bytes(b"")
+    songs = [str(tmp_path / folder / "take.wav") for folder in ("a", "b")]
+    assert main(["transcribe", *songs, "--out", str(tmp_path / "out")]) == 2
+    assert "same folder" in capsys.readouterr().err
+
+
+def test_a_place_that_cannot_be_written_is_said(tmp_path, capsys):
+    blocked = tmp_path / "file"
+    blocked.write_text("")
+    assert main(["transcribe", str(SONGS / f"{SLUGS[2]}.ogg"), "--out", str(blocked)]) == 2
+    assert "cannot be written" in capsys.readouterr().err
+
+
+def test_the_core_runs_without_django(tmp_path):
+    """The main job must not drag the web in: it is asked in a process of its own."""
+    code = (
+        "import sys, orchesis.cli\n"
+        "assert not {'django', 'celery', 'rest_framework', 'torch'} & set(sys.modules)"
+    )
+    environment = {**os.environ, "PYTHONPATH": str(SONGS.parents[1] / "src")}
+    subprocess.run([sys.executable, "-c", code], check=True, env=environment)
+
+
+@pytest.mark.parametrize(
+    ("name", "title"),
+    [("rain-on-the-awning.ogg", "Rain on the awning"), ("My_Song.WAV", "My Song"), ("x.mp3", "X")],
+)
+def test_titles_come_from_file_names(name, title):
+    assert title_of(Path(name)) == title
