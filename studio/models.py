@@ -14,7 +14,7 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
-STALE_AFTER = timedelta(seconds=30)
+STALE_AFTER = timedelta(seconds=16)
 """A running job whose heart has not beaten for so long was interrupted."""
 
 

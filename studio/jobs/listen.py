@@ -27,7 +27,7 @@ log = logging.getLogger(__name__)
 
 MOST_ATTEMPTS = 3
 REPORT_EVERY = 0.4
-HEARTBEAT_EVERY = 5.0
+HEARTBEAT_EVERY = 3.0
 COPY_SHARE = 0.2
 """Share of a run that making the listening copy takes."""
 

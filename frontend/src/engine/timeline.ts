@@ -1,5 +1,5 @@
 /**
- * Where the song is at a moment of the audio clock, and which stretch of it a while covers.
+ * Where the song is at a moment of the audio clock, and what sounds in a while.
  *
  * Pure arithmetic: the playhead, the click, the chart kit and the tests all use it.
  * Times are seconds; `rate` 0.5 is half speed.
@@ -17,14 +17,8 @@ export interface Course {
   loop: Loop | null
 }
 
-/** A stretch of the song that sounds from `clock` on. */
-export interface Stretch {
-  start: number
-  end: number
-  clock: number
-}
-
 const SHORTEST_LOOP = 0.05
+const ROUNDING = 1e-6
 
 /** A loop acts only when playing begins before its end. */
 export function actingLoop(course: Course): Loop | null {
@@ -41,22 +35,6 @@ export function songTimeAt(course: Course, clock: number): number {
   return loop.start + ((straight - loop.end) % (loop.end - loop.start))
 }
 
-/** The stretches of the song that sound between two moments of the audio clock. */
-export function stretchesBetween(course: Course, fromClock: number, toClock: number): Stretch[] {
-  const stretches: Stretch[] = []
-  const loop = actingLoop(course)
-  let clock = Math.max(fromClock, course.at)
-  while (clock < toClock - 1e-9) {
-    const start = songTimeAt(course, clock)
-    const left = (toClock - clock) * course.rate
-    const end = loop && start < loop.end ? Math.min(start + left, loop.end) : start + left
-    stretches.push({ start, end, clock })
-    // A wrap may be closer than rounding can tell: always move on.
-    clock += Math.max((end - start) / course.rate, 1e-6)
-  }
-  return stretches
-}
-
 /** The first index of a list, in order of time, that is not before `time`. */
 export function firstFrom(items: readonly { time: number }[], time: number): number {
   let low = 0
@@ -69,7 +47,12 @@ export function firstFrom(items: readonly { time: number }[], time: number): num
   return low
 }
 
-/** Items that sound between two moments, each with its moment on the audio clock. */
+/**
+ * Items that sound between two moments, each with its moment on the audio clock.
+ *
+ * Windows that follow each other hand out every item exactly once: an item is compared with the
+ * window in seconds played since the start, which are computed alike on both sides of a seam.
+ */
 export function dueBetween<T extends { time: number }>(
   items: readonly T[],
   course: Course,
@@ -77,14 +60,26 @@ export function dueBetween<T extends { time: number }>(
   toClock: number,
 ): { item: T; clock: number }[] {
   const due: { item: T; clock: number }[] = []
-  for (const stretch of stretchesBetween(course, fromClock, toClock)) {
-    for (let index = firstFrom(items, stretch.start); index < items.length; index++) {
+  const from = Math.max(0, (fromClock - course.at) * course.rate)
+  const to = (toClock - course.at) * course.rate
+  const loop = actingLoop(course)
+  const lead = loop ? loop.end - course.from : Infinity
+  const length = loop ? loop.end - loop.start : Infinity
+  let pass = from < lead ? 0 : Math.max(0, Math.floor((from - lead) / length))
+  for (; ; pass++) {
+    const played = pass === 0 ? 0 : lead + (pass - 1) * length
+    if (played >= to) return due
+    const start = pass === 0 ? course.from : loop!.start
+    const end = loop ? loop.end : Infinity
+    const earliest = Math.max(start, start + from - played - ROUNDING)
+    for (let index = firstFrom(items, earliest); index < items.length; index++) {
       const item = items[index]!
-      if (item.time >= stretch.end) break
-      due.push({ item, clock: stretch.clock + (item.time - stretch.start) / course.rate })
+      const at = played + item.time - start
+      if (item.time >= end || at >= to) break
+      if (at >= from) due.push({ item, clock: course.at + at / course.rate })
     }
+    if (!loop) return due
   }
-  return due
 }
 
 /** Moments of a count-in of one bar, before playing begins: seconds before it, and the downbeat. */

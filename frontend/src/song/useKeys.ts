@@ -28,6 +28,11 @@ function isElsewhere(event: KeyboardEvent): boolean {
 }
 
 export function useKeys(uses: () => KeyUse[]): void {
+  // A button pressed by mouse gives the focus back, so that Space plays and does not press it again.
+  useEventListener(document, 'click', (event: MouseEvent) => {
+    const button = (event.target as HTMLElement | null)?.closest?.('button')
+    if (event.detail > 0 && button && !button.closest('[role=dialog]')) button.blur()
+  })
   useEventListener(document, 'keydown', (event: KeyboardEvent) => {
     if (event.defaultPrevented || event.altKey || isElsewhere(event)) return
     const use = uses().find((item) => item.key === name(event))

@@ -1,0 +1,43 @@
+"""`./orchesis bench`: the figures of docs/measurements.md, measured on this machine."""
+
+from __future__ import annotations
+
+import json
+import sys
+import tempfile
+from dataclasses import asdict
+from pathlib import Path
+
+from benchmarks import listening, server
+
+
+def main() -> int:
+    """Measure and print."""
+    songs = [listening.measure(path) for path in sorted(listening.SONGS.glob("*.ogg"))]
+    with tempfile.TemporaryDirectory() as name:
+        long = listening.measure(listening.four_minutes(Path(name)))
+    waits = server.measure()
+    if "--json" in sys.argv:
+        figures = [asdict(item) for item in [*songs, long, *waits]]
+        print(json.dumps(figures, indent=1))
+        return 0
+    print("| song | s of work a minute | peak MB | tempo (true) | beat F | kick | snare | hat |")
+    print("|---|---|---|---|---|---|---|---|")
+    for song in songs:
+        hits = " | ".join(f"{song.hit_f[name]:.2f}" for name in listening.FAMILIES)
+        print(
+            f"| {song.song} | {song.seconds_a_minute:.1f} | {song.peak_mb:.0f} "
+            f"| {song.tempo:.1f} ({song.true_tempo:.1f}) | {song.beat_f:.3f} | {hits} |"
+        )
+    print(
+        f"\nA recording of 4 minutes: {4 * long.seconds_a_minute:.1f} s, "
+        f"{long.peak_mb:.0f} MB at the peak.\n"
+    )
+    print("| wait | p50 ms | p95 ms |\n|---|---|---|")
+    for wait in waits:
+        print(f"| {wait.name} | {wait.p50:.0f} | {wait.p95:.0f} |")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,67 @@
+/** Composed bars for the front end's tests. */
+import type { Bar, Hit, Instrument, Score } from '@/api/client'
+
+const WORDS = ['', 'e', '&', 'a']
+
+export function hit(position: string, instrument: Instrument, change: Partial<Hit> = {}): Hit {
+  return {
+    time: 1,
+    instrument,
+    velocity: 84,
+    ghost: false,
+    accent: false,
+    confidence: 0.8,
+    status: 'heard',
+    bar: 1,
+    position,
+    limb: instrument === 'kick' ? 'RF' : instrument === 'snare' ? 'LH' : 'RH',
+    reason: '',
+    ...change,
+  }
+}
+
+export function bar(number: number, hits: Hit[] = []): Bar {
+  const start = (number - 1) * 2
+  return {
+    number,
+    start,
+    end: start + 2,
+    meter: [4, 4],
+    beats: [start, start + 0.5, start + 1, start + 1.5],
+    cells: Array.from({ length: 16 }, (_, index) => ({
+      position: index === 0 ? '0' : reduced(index),
+      word: index % 4 === 0 ? String(index / 4 + 1) : WORDS[index % 4]!,
+      time: start + index * 0.125,
+    })),
+    hits: hits.map((item) => ({ ...item, bar: number })),
+    revision: 0,
+  }
+}
+
+function reduced(of16: number): string {
+  let top = of16
+  let bottom = 16
+  while (top % 2 === 0) {
+    top /= 2
+    bottom /= 2
+  }
+  return `${top}/${bottom}`
+}
+
+export function score(bars: Bar[]): Score {
+  return {
+    revision: 1,
+    duration: bars.length * 2,
+    tempo_bpm: 120,
+    meter: [4, 4],
+    feel: 'straight',
+    findings: [],
+    sections: [],
+    bars,
+    typical: [],
+    clicks: { quarters: [], eighths: [], sixteenths: [], triplets: [] },
+    loudness: [],
+    can_undo: false,
+    can_redo: false,
+  }
+}

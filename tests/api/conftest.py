@@ -1,0 +1,64 @@
+"""Two people, a song that was transcribed, and clients for them."""
+
+import shutil
+from pathlib import Path
+
+import pytest
+from django.conf import settings
+from django.contrib.auth.models import User
+from rest_framework.test import APIClient
+
+from orchesis.pipeline import Result
+from studio.actions.store import store_transcription
+from studio.models import ListeningRun, RunState, Song
+from tests.composing import ROCK, song
+
+SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
+
+
+@pytest.fixture(autouse=True)
+def clean_media():
+    yield
+    shutil.rmtree(settings.MEDIA_ROOT, ignore_errors=True)
+
+
+@pytest.fixture
+def ada(db):
+    return User.objects.create_user("ada", password="a-long-pass-word")
+
+
+@pytest.fixture
+def ben(db):
+    return User.objects.create_user("ben", password="a-long-pass-word")
+
+
+@pytest.fixture
+def client():
+    """Nobody."""
+    return APIClient()
+
+
+@pytest.fixture
+def as_ada(ada):
+    api = APIClient()
+    api.force_login(ada)
+    return api
+
+
+@pytest.fixture
+def as_ben(ben):
+    api = APIClient()
+    api.force_login(ben)
+    return api
+
+
+@pytest.fixture
+def ada_song(ada):
+    """A transcribed song of four bars, without a listening run's cost."""
+    stored = Song.objects.create(owner=ada, title="Composed", file_name="take.ogg", suffix=".ogg")
+    stored.folder.mkdir(parents=True)
+    stored.listening_path.write_bytes(bytes(range(256)) * 40)
+    store_transcription(stored, Result(song([ROCK] * 4), (0.1, 1.0, 0.4)))
+    ListeningRun.objects.create(song=stored, state=RunState.DONE, progress=1.0)
+    stored.refresh_from_db()
+    return stored

@@ -1,0 +1,157 @@
+"""Importing: what is taken is listened to, what is not is refused and leaves nothing."""
+
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
+from scipy.io import wavfile
+
+from studio.models import ListeningRun, RunState, Song
+from tests.api.conftest import SONGS
+from tests.composing import click_track
+
+
+def wav_bytes(samples, rate=44_100):
+    buffer = io.BytesIO()
+    wavfile.write(buffer, rate, samples)
+    return buffer.getvalue()
+
+
+def upload(api, name, content, **more):
+    file = SimpleUploadedFile(name, content)
+    return api.post("/api/songs", {"file": file, **more}, format="multipart")
+
+
+def clicks():
+    return wav_bytes(click_track(list(np.arange(0.5, 15, 0.5)), 16))
+
+
+@pytest.fixture
+def commits(django_capture_on_commit_callbacks):
+    return django_capture_on_commit_callbacks
+
+
+def test_a_recording_is_stored_listened_to_and_scored(as_ada, commits):
+    with commits(execute=True):
+        answer = upload(as_ada, "garage_take-2.wav", clicks())
+    assert answer.status_code == 201
+    assert answer.json()["title"] == "Garage take 2"
+    song = as_ada.get(f"/api/songs/{answer.json()['id']}").json()
+    assert song["run"]["state"] == "done"
+    assert song["tempo_bpm"] == pytest.approx(120, abs=1.5)
+    score = as_ada.get(f"/api/songs/{song['id']}/score").json()
+    assert sum(len(bar["hits"]) for bar in score["bars"]) > 20
+    assert as_ada.get(f"/api/songs/{song['id']}/audio").status_code == 200
+
+
+def nan_wav():
+    samples = np.zeros(44_100 * 3, np.float32)
+    samples[100] = np.nan
+    return wav_bytes(samples)
+
+
+def no_rate_wav():
+    data = bytearray(wav_bytes(np.zeros(44_100 * 3, np.int16)))
+    data[24:28] = (0).to_bytes(4, "little")
+    return bytes(data)
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "says"),
+    [
+        ("empty.wav", b"", "empty"),
+        ("list.wav", b"sticks, heads, wing nuts\n" * 100, "not audio"),
+        ("list.m3u", b"#EXTM3U", "end in .m3u"),
+        ("song", b"abc", "end in nothing"),
+        ("nothing.wav", no_rate_wav(), "0 Hz|not audio"),
+        ("noise.mp3", np.random.default_rng(1).bytes(5000), "not audio|damaged|rate"),
+    ],
+)
+def test_a_bad_file_is_refused_at_once_with_reason_and_limits(as_ada, name, content, says):
+    answer = upload(as_ada, name, content)
+    assert answer.status_code == 400
+    detail = answer.json()["detail"]
+    assert any(part in detail for part in says.split("|")), detail
+    assert "20 minutes" in detail
+    assert not Song.objects.exists()
+    assert not Path(settings.MEDIA_ROOT).exists() or not list(Path(settings.MEDIA_ROOT).iterdir())
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [(nan_wav(), "not numbers"), (wav_bytes(np.zeros(30_000, np.int16)), "at least 2 s")],
+)
+def test_what_only_listening_reveals_fails_with_its_reason(as_ada, commits, content, says):
+    with commits(execute=True):
+        answer = upload(as_ada, "odd.wav", content)
+    song = as_ada.get(f"/api/songs/{answer.json()['id']}").json()
+    assert song["run"]["state"] == "failed"
+    assert says in song["run"]["message"]
+    assert not song["has_score"]
+
+
+def test_three_hours_are_refused(as_ada):
+    header = wav_bytes(np.zeros(8, np.uint8), 8000)
+    seconds = 3 * 3600
+    data = bytearray(header + bytes(8000 * 60))
+    data[4:8] = (36 + seconds * 8000).to_bytes(4, "little")
+    data[40:44] = (seconds * 8000).to_bytes(4, "little")
+    answer = upload(as_ada, "long.wav", bytes(data))
+    if answer.status_code == 201:  # the header's promise was not believed: the content decides
+        run = ListeningRun.objects.get()
+        assert run.state in (RunState.QUEUED, RunState.FAILED)
+    else:
+        assert "minutes" in answer.json()["detail"]
+
+
+def test_a_path_in_the_file_name_leads_nowhere(as_ada):
+    answer = upload(as_ada, "../../../etc/cron.d/evil.wav", clicks())
+    assert answer.status_code == 201
+    song = Song.objects.get()
+    assert song.file_name == "evil.wav"
+    assert song.source_path.resolve().is_relative_to(Path(settings.MEDIA_ROOT).resolve())
+
+
+def test_a_request_without_a_file_is_refused(as_ada):
+    answer = as_ada.post("/api/songs", {"title": "x"}, format="multipart")
+    assert answer.status_code == 400
+    assert "no file" in answer.json()["detail"].lower()
+
+
+def test_a_queue_that_is_away_gives_a_run_that_can_be_tried_again(as_ada, commits, monkeypatch):
+    def away(run_id):
+        raise ConnectionError("refused")
+
+    monkeypatch.setattr("studio.jobs.listen.listen_to_song.delay", away)
+    with commits(execute=True):
+        answer = upload(as_ada, "take.wav", clicks())
+    song = as_ada.get(f"/api/songs/{answer.json()['id']}").json()
+    assert (song["run"]["state"], song["has_score"]) == ("failed", False)
+    monkeypatch.undo()
+    with commits(execute=True):
+        assert as_ada.post(f"/api/songs/{song['id']}/listening").status_code == 202
+    assert as_ada.get(f"/api/songs/{song['id']}").json()["run"]["state"] == "done"
+
+
+def test_a_removed_song_takes_its_files_with_it(as_ada, ada_song, commits):
+    folder = ada_song.folder
+    assert folder.exists()
+    with commits(execute=True):
+        assert as_ada.delete(f"/api/songs/{ada_song.id}").status_code == 204
+    assert not folder.exists()
+    assert not Song.objects.exists()
+
+
+def test_the_demo_songs_are_loaded_once_and_no_answer_is_planted(db, monkeypatch):
+    from django.core.management import call_command
+
+    sent = []
+    monkeypatch.setattr("studio.jobs.listen.listen_to_song.delay", sent.append)
+    for _ in range(2):
+        call_command("load_demo", verbosity=0)
+    songs = Song.objects.filter(owner__username="demo")
+    assert songs.count() == len(list(SONGS.glob("*.ogg"))) == 3
+    assert all(song.header is None and not song.bars.exists() for song in songs)

@@ -1,0 +1,127 @@
+"""Every endpoint checks who asks: nothing of anyone is visible to anyone else."""
+
+import uuid
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+from django.urls import URLPattern
+
+from studio.models import Song
+from studio.urls import urlpatterns
+
+PATHS = [
+    ("get", ""),
+    ("patch", ""),
+    ("delete", ""),
+    ("post", "/listening"),
+    ("delete", "/listening"),
+    ("get", "/score"),
+    ("post", "/edits"),
+    ("post", "/undo"),
+    ("post", "/redo"),
+    ("get", "/engraving"),
+    ("get", "/files/drums.mid"),
+    ("get", "/audio"),
+]
+
+
+def test_the_list_of_endpoints_below_is_complete():
+    below_a_song = {
+        str(route.pattern).removeprefix("api/songs/<uuid:song_id>")
+        for route in urlpatterns
+        if isinstance(route, URLPattern) and "<uuid:song_id>" in str(route.pattern)
+    }
+    tested = {path.replace("drums.mid", "<str:name>") for _, path in PATHS}
+    assert below_a_song == tested
+
+
+@pytest.mark.parametrize(("method", "path"), PATHS)
+def test_a_song_does_not_exist_for_anybody_else(ada_song, as_ben, method, path):
+    body = {"client_id": str(uuid.uuid4()), "before": None, "after": None, "title": "Mine"}
+    options = {} if method == "get" else {"data": body, "format": "json"}
+    answer = getattr(as_ben, method)(f"/api/songs/{ada_song.id}{path}", **options)
+    assert answer.status_code == 404
+    assert Song.objects.get().title == "Composed"
+
+
+@pytest.mark.parametrize(("method", "path"), PATHS)
+def test_nobody_gets_anything_without_signing_in(ada_song, client, method, path):
+    answer = getattr(client, method)(f"/api/songs/{ada_song.id}{path}")
+    assert answer.status_code == 403
+
+
+def test_the_shelf_shows_one_s_own_songs_only(ada_song, as_ada, as_ben, client):
+    assert [song["title"] for song in as_ada.get("/api/songs").json()] == ["Composed"]
+    assert as_ben.get("/api/songs").json() == []
+    assert client.get("/api/songs").status_code == 403
+
+
+def test_signing_in_and_out(ada, client):
+    answer = client.post(
+        "/api/session/sign-in", {"username": "ada", "password": "a-long-pass-word"}, format="json"
+    )
+    assert answer.json()["username"] == "ada"
+    assert client.get("/api/session").json()["username"] == "ada"
+    assert client.delete("/api/session").json()["username"] is None
+
+
+@pytest.mark.parametrize(
+    "wrong", [{"username": "ada", "password": "guess"}, {"username": "ada"}, {}]
+)
+def test_a_wrong_password_says_so_and_signs_nobody_in(ada, client, wrong):
+    answer = client.post("/api/session/sign-in", wrong, format="json")
+    assert answer.status_code in (400, 403)
+    assert answer.json()["detail"]
+    assert client.get("/api/session").json()["username"] is None
+
+
+def test_a_new_account_is_made_once(client, ada):
+    new = {"username": "cleo", "password": "drums-all-day-9"}
+    assert client.post("/api/session/sign-up", new, format="json").json()["username"] == "cleo"
+    again = client.post("/api/session/sign-up", new, format="json")
+    assert again.status_code == 400
+    assert "taken" in again.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("name", "password"), [("dora", "123"), ("dora", "password"), ("a b<c>", "drums-all-day-9")]
+)
+def test_weak_passwords_and_odd_names_are_refused(client, db, name, password):
+    answer = client.post(
+        "/api/session/sign-up", {"username": name, "password": password}, format="json"
+    )
+    assert answer.status_code == 400
+    assert not User.objects.filter(username=name).exists()
+
+
+def test_the_demo_account_opens_with_one_click_where_there_is_one(client, db, settings):
+    assert client.post("/api/session/demo").status_code == 404
+    User.objects.create(username="demo")
+    assert client.post("/api/session/demo").json()["username"] == "demo"
+    settings.DEMO = False
+    assert client.post("/api/session/demo").status_code == 404
+
+
+def test_requests_that_change_something_need_the_forgery_token(ada):
+    strict = Client(enforce_csrf_checks=True)
+    body = {"username": "ada", "password": "a-long-pass-word"}
+    refused = strict.post("/api/session/sign-in", body, content_type="application/json")
+    assert refused.status_code == 403
+    strict.get("/api/session")
+    token = strict.cookies["csrftoken"].value
+    taken = strict.post(
+        "/api/session/sign-in",
+        body,
+        content_type="application/json",
+        headers={"X-CSRFToken": token},
+    )
+    assert taken.status_code == 200
+    assert strict.post("/api/songs").status_code == 403
+
+
+def test_pages_carry_a_strict_policy(client, db):
+    policy = client.get("/api/session")["Content-Security-Policy"]
+    script = next(part for part in policy.split("; ") if part.startswith("script-src"))
+    assert script == "script-src 'self' 'wasm-unsafe-eval'"
+    assert "frame-ancestors 'none'" in policy

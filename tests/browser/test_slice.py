@@ -1,0 +1,242 @@
+"""The whole slice, driven as a drummer would: real server, real worker, real browser."""
+
+import contextlib
+import json
+import os
+import re
+import signal
+import subprocess
+import time
+import uuid
+from itertools import pairwise
+from pathlib import Path
+
+import mido
+import psutil
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+
+SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
+PATIENCE = 60_000
+
+
+def sign_up(page, application):
+    page.goto(application.address)
+    page.get_by_role("button", name="Make a new account").click()
+    page.get_by_label("Name").fill(f"drummer-{uuid.uuid4().hex[:8]}")
+    page.get_by_label("Password").fill("paradiddle-diddle")
+    page.get_by_role("button", name="Make the account").click()
+    expect(page.get_by_role("heading", name="No songs yet")).to_be_visible()
+
+
+def import_song(page, path):
+    page.locator("[data-test=file]").set_input_files(path)
+    link = page.locator("a.title")
+    expect(link).to_be_visible(timeout=PATIENCE)
+    link.click()
+    expect(page.locator(".rows .row").first).to_be_visible()
+
+
+def saved(page):
+    expect(page.locator("[data-test=saved]")).to_have_text("Every edit saved", timeout=15_000)
+
+
+def seconds(page):
+    return float(page.locator("[data-test=time]").get_attribute("data-seconds"))
+
+
+def notes_of(page, bar):
+    return page.locator(f"[data-bar='{bar}'] .note").count()
+
+
+@pytest.fixture(scope="session")
+def take(tmp_path_factory):
+    """The first 36 seconds of a demo song: enough to find its beat, and quick to listen to."""
+    path = tmp_path_factory.mktemp("take") / "market take.ogg"
+    source = SONGS / "steps-to-the-market.ogg"
+    subprocess.run(
+        ["ffmpeg", "-v", "error", "-i", source, "-t", "36", "-c", "copy", path], check=True
+    )
+    return path
+
+
+@pytest.fixture
+def song_page(page, application, take):
+    sign_up(page, application)
+    import_song(page, take)
+    return page
+
+
+def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_path):
+    page = song_page
+    assert page.locator(".rows .row").count() > 10
+
+    # Change a note, by mouse; take it back, by key.
+    before = notes_of(page, 3)
+    page.locator("[data-bar='3'] svg").click(position={"x": 200, "y": 90})
+    expect(page.locator("[data-test=notice]")).to_contain_text("Bar 3: foot hat")
+    saved(page)
+    changed = notes_of(page, 3)
+    assert abs(changed - before) == 1
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=notice]")).to_contain_text("Undone")
+    assert notes_of(page, 3) == before
+
+    # Play: sound is produced, the playhead moves, the sounding bar is lit in stack and chart.
+    page.locator('[aria-label="Loop bar 2"]').click()
+    page.locator("[data-test=play]").click()
+    _wait_for_sound(page)
+    expect(page.locator(".row.now")).to_have_attribute("data-bar", "2")
+    expect(page.locator(".sheets g.measure.sounding")).to_have_count(1)
+    places = [seconds(page)]
+    for _ in range(8):
+        page.wait_for_timeout(400)
+        places.append(seconds(page))
+    assert len(set(places)) > 4
+    assert max(places) - min(places) < 3.0, "the loop holds one bar"
+    assert any(after < before for before, after in pairwise(places)), "it comes round"
+
+    # The chart's own kit sounds too, at half speed.
+    page.get_by_role("button", name="Chart kit").click()
+    page.keyboard.press("-")
+    _wait_for_sound(page)
+    page.keyboard.press("Space")
+    expect(page.locator("[data-test=play]")).to_have_attribute("aria-label", "Play")
+
+    # Take the files away and read them back.
+    page.keyboard.press("c")
+    for name, check in (("chart.pdf", _is_pdf), ("drums.mid", _is_midi)):
+        with page.expect_download() as waiting:
+            page.locator(f"[data-test='{name}']").click()
+        target = tmp_path / name
+        waiting.value.save_as(target)
+        check(target)
+
+
+def _wait_for_sound(page):
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline:
+        if float(page.locator("[data-test=level]").get_attribute("data-level")) > 0.005:
+            return
+        page.wait_for_timeout(50)
+    raise AssertionError("no sound came")
+
+
+def _is_pdf(path):
+    assert path.read_bytes().startswith(b"%PDF")
+    assert path.stat().st_size > 10_000
+
+
+def _is_midi(path):
+    strokes = [m for m in mido.MidiFile(path) if m.type == "note_on" and m.velocity]
+    assert len(strokes) > 100
+
+
+def test_everything_can_be_done_by_keyboard_and_survives_a_reload(song_page):
+    page = song_page
+    page.locator("body").click(position={"x": 5, "y": 400})
+    for key in ["PageDown"] * 4 + ["ArrowRight"] * 3:
+        page.keyboard.press(key)
+    panel = page.get_by_label("The note at the cursor")
+    expect(panel).to_contain_text("Bar 5")
+    expect(panel).to_contain_text("the a of 1")
+    before = notes_of(page, 5)
+    there = panel.get_by_text("No note here").count() == 0
+    page.keyboard.press("Enter")
+    saved(page)
+    assert notes_of(page, 5) == before + (-1 if there else 1)
+    if there:
+        page.keyboard.press("Enter")
+    page.keyboard.press("g")
+    saved(page)
+    expect(page.locator("[data-test=ghost]")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("l")
+    page.keyboard.press("-")
+    page.keyboard.press("-")
+    expect(page.locator(".transport")).to_contain_text("bar 5")
+    edited = notes_of(page, 5)
+
+    page.reload()
+    expect(page.locator(".rows .row").first).to_be_visible()
+    expect(panel).to_contain_text("the a of 1")
+    expect(page.locator(".transport")).to_contain_text("bar 5")
+    expect(page.locator(".transport")).to_contain_text("90 %")
+    assert notes_of(page, 5) == edited
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("next count")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=notice]")).to_contain_text("Undone")
+
+
+def test_a_bad_file_is_refused_where_it_was_dropped(page, application, tmp_path):
+    sign_up(page, application)
+    bad = tmp_path / "list.wav"
+    bad.write_text("sticks, heads, wing nuts")
+    page.locator("[data-test=file]").set_input_files(bad)
+    expect(page.get_by_role("alert")).to_contain_text("not audio")
+    expect(page.get_by_role("alert")).to_contain_text("20 minutes")
+
+
+def test_edits_made_while_the_server_is_away_are_kept_and_sent(song_page):
+    page = song_page
+    page.route("**/edits", lambda route: route.abort())
+    page.locator("[data-bar='2'] svg").click(position={"x": 200, "y": 90})
+    expect(page.locator("[data-test=saved]")).to_contain_text("kept here")
+    edited = notes_of(page, 2)
+    page.reload()
+    expect(page.locator(".rows .row").first).to_be_visible()
+    assert notes_of(page, 2) == edited
+    page.unroute("**/edits")
+    saved(page)
+    page.reload()
+    expect(page.locator(".rows .row").first).to_be_visible()
+    assert notes_of(page, 2) == edited
+
+
+def test_a_database_that_goes_away_is_said_and_loses_nothing(song_page, application):
+    """The real server is killed; the supervisor brings it back; the edit arrives."""
+    page = song_page
+    _kill(application, "mariadbd")
+    page.locator("[data-bar='2'] svg").click(position={"x": 200, "y": 90})
+    edited = notes_of(page, 2)
+    saved(page)
+    page.reload()
+    expect(page.locator(".rows .row").first).to_be_visible()
+    assert notes_of(page, 2) == edited
+
+
+def test_a_worker_killed_in_mid_run_leaves_the_song_whole(page, application):
+    sign_up(page, application)
+    page.locator("[data-test=file]").set_input_files(SONGS / "rain-on-the-awning.ogg")
+    expect(page.get_by_role("progressbar")).to_be_visible(timeout=PATIENCE)
+    page.wait_for_timeout(700)
+    _kill(application, "celery")
+    # Started again, the worker takes the run up again or the page offers to try again.
+    retry = page.get_by_role("button", name="Try again")
+    done = page.locator("a.title")
+    expect(retry.or_(done)).to_be_visible(timeout=PATIENCE)
+    if retry.is_visible():
+        retry.click()
+    expect(done).to_be_visible(timeout=PATIENCE)
+
+
+def test_a_run_can_be_cancelled(page, application, tmp_path):
+    sign_up(page, application)
+    page.locator("[data-test=file]").set_input_files(SONGS / "rain-on-the-awning.ogg")
+    page.locator(".songs").get_by_role("button", name="Cancel").click(timeout=PATIENCE)
+    expect(page.locator(".songs")).to_contain_text(re.compile("Cancelled"), timeout=10_000)
+    expect(page.get_by_role("button", name="Try again")).to_be_visible()
+
+
+def _kill(application, name):
+    """kill -9 every process of that name below this application's supervisor."""
+    killed = 0
+    for child in psutil.Process(application.pid).children(recursive=True):
+        with contextlib.suppress(psutil.NoSuchProcess):
+            if name in json.dumps(child.cmdline()):
+                os.kill(child.pid, signal.SIGKILL)
+                killed += 1
+    assert killed, f"no {name} was running"
