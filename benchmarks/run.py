@@ -18,7 +18,7 @@ def main() -> int:
         long = listening.measure(listening.four_minutes(Path(name)))
     waits = server.measure()
     if "--json" in sys.argv:
-        figures = [asdict(item) for item in [*songs, long, *waits]]
+        figures = [*map(asdict, [*songs, long]), *map(asdict, waits)]
         print(json.dumps(figures, indent=1))
         return 0
     print("| song | s of work a minute | peak MB | tempo (true) | beat F | kick | snare | hat |")

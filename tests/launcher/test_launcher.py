@@ -87,7 +87,8 @@ def test_a_child_that_ends_at_once_is_reported_with_its_log(running):
 
 def test_stopping_ends_every_child_even_one_that_does_not_listen(running, monkeypatch):
     monkeypatch.setattr(supervisor, "DEFAULT_STOP_SECONDS", 0.5)
-    stubborn = "import signal, time; signal.signal(15, signal.SIG_IGN); print(1, flush=True); time.sleep(60)"
+    stubborn = "import signal, time; signal.signal(15, signal.SIG_IGN); print(1, flush=True);"
+    stubborn += "time.sleep(60)"
     running.start("stubborn", [sys.executable, "-c", stubborn], dict(os.environ))
     running.start("good", ["sleep", "60"], dict(os.environ))
     children = [child.process for child in running._children]
