@@ -56,8 +56,8 @@ def main() -> int:
         phone = opened.new_page(viewport={"width": 390, "height": 844})
         enter_demo(phone, application.address)
         open_song(phone, SONG)
-        phone.locator("body").press("c")
-        phone.wait_for_timeout(900)
+        phone.locator(".stages button", has_text="Chart").click()
+        phone.wait_for_timeout(1500)
         take(phone, "chart-phone")
     return 0
 

@@ -69,7 +69,7 @@ const dots = computed(() =>
     </g>
     <path v-if="ghost" class="bracket" d="M-6.5-5.5Q-9.5 0-6.5 5.5M6.5-5.5Q9.5 0 6.5 5.5" />
     <path v-if="accent" class="cap" d="M-6.5-9.5H6.5" />
-    <circle v-if="doubtful" class="doubt" r="11.5" />
+    <circle v-if="doubtful" class="doubt" r="9.8" />
     <path v-if="inferred" class="bracket" d="M-8 10H8" stroke-dasharray="2 2" />
   </g>
 </template>

@@ -266,6 +266,9 @@ onMounted(async () => {
   .travel kbd {
     display: none;
   }
+  .bars {
+    height: 72%;
+  }
   .strip,
   .notice {
     padding-inline: 0.75rem;

@@ -276,21 +276,18 @@ select {
     width: auto;
   }
   .part:nth-child(3) {
-    grid-row: 2;
-    grid-column: 1 / 3;
+    display: none;
   }
   .hearing {
-    grid-column: 3 / -1;
+    grid-column: 1 / -1;
   }
-  .hearing button {
-    padding: 0.2rem 0.5rem;
+  .hearing .value {
+    justify-content: space-between;
   }
   .part:nth-child(6) {
-    grid-row: 3;
     grid-column: 1 / 3;
   }
   .part:nth-child(7) {
-    grid-row: 3;
     grid-column: 3 / -1;
   }
   label.part {

@@ -331,5 +331,9 @@ summary {
   .stack {
     overflow-x: auto;
   }
+  /* On a phone one reads and plays; corrections are made at a table. */
+  .note {
+    display: none;
+  }
 }
 </style>
