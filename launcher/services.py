@@ -8,6 +8,7 @@ import secrets
 import socket
 import subprocess
 import time
+import zlib
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -115,7 +116,7 @@ def _socket_path() -> Path:
     """In the run folder, unless its path is longer than a socket's may be."""
     path = RUN / "db" / "mariadb.sock"
     if len(str(path)) > LONGEST_SOCKET_PATH:
-        short = Path("/tmp") / f"orchesis-{os.getuid()}-{abs(hash(str(RUN))) % 10**8}"
+        short = Path("/tmp") / f"orchesis-{os.getuid()}-{zlib.crc32(str(RUN).encode()):08x}"
         short.mkdir(mode=0o700, exist_ok=True)
         return short / "mariadb.sock"
     return path
