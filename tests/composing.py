@@ -89,6 +89,7 @@ def heard(onsets: list[tuple[float, Instrument, float]], duration: float) -> Hea
         low=low,
         brightness=bright,
         change=np.zeros(frames, np.float32),
+        downbeat=np.zeros(frames, np.float32),
     )
 
 

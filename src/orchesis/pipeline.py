@@ -18,7 +18,7 @@ from orchesis.errors import Cancelled
 from orchesis.form.sections import first_sections
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.ear import Ear, Heard, Onset
-from orchesis.listening.flux_ear import GHOST_LOUDNESS, FluxEar
+from orchesis.listening.network_ear import NetworkEar
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Hit, Meter, Transcription, in_order
 from orchesis.rhythm.beats import draw_to_strokes, tempo_of, track_beats
@@ -34,6 +34,9 @@ STAGES: tuple[tuple[str, float], ...] = (
     ("write", 0.05),
 )
 """The stages and the share of the work that each takes, measured on the demo songs."""
+
+GHOST_SHARE = 0.5
+"""A snare stroke below half of the song's firm ones is a soft tap."""
 
 RIBBON_POINTS = 600
 DOUBT_BELOW = 0.45
@@ -85,7 +88,7 @@ def transcribe(
     ----------
     path : the audio file; it is only read.
     title : goes into the transcription.
-    ear : what listens; the classical ear by default.
+    ear : what listens; the trained network by default.
     report : told of progress.
     cancelled : asked often; True stops the work.
 
@@ -97,7 +100,7 @@ def transcribe(
     progress("decode", 0.0)
     recording = decode(path, cancelled=cancelled)
     progress("listen", 0.0)
-    heard = (ear or FluxEar()).hear(
+    heard = (ear or NetworkEar()).hear(
         recording.samples, recording.sample_rate, lambda share: progress("listen", share)
     )
     progress("beats", 0.0)
@@ -137,7 +140,8 @@ def write_down(
     )
     progress("write", 0.0)
     written = quantise(bars, heard.onsets)
-    hits = assign_limbs([_hit(placed) for placed in written.placed], lines.beats_a_bar)
+    soft = GHOST_SHARE * _backbeat_loudness(heard)
+    hits = assign_limbs([_hit(placed, soft) for placed in written.placed], lines.beats_a_bar)
     tempo = tempo_of(reading.beats)
     findings = [f"{tempo:.1f} beats a minute, {lines.reason}."]
     if others:
@@ -167,9 +171,15 @@ def _regularity(heard: Heard, beats: np.ndarray) -> float:
     return float((nearest < 0.06).mean())
 
 
-def _hit(placed: Placed) -> Hit:
+def _backbeat_loudness(heard: Heard) -> float:
+    """How loud this song's firm snare strokes are: the upper quartile of all of them."""
+    snares = [onset.loudness for onset in heard.onsets if onset.instrument is Instrument.SNARE]
+    return float(np.percentile(snares, 75)) if snares else 0.0
+
+
+def _hit(placed: Placed, soft: float) -> Hit:
     onset: Onset = placed.onset
-    ghost = onset.instrument is Instrument.SNARE and onset.loudness < GHOST_LOUDNESS
+    ghost = onset.instrument is Instrument.SNARE and onset.loudness < soft
     doubtful = onset.confidence < DOUBT_BELOW
     return Hit(
         time=onset.time,

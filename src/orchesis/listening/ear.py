@@ -1,8 +1,9 @@
 """The seam between the song and whatever listens to it.
 
 An `Ear` turns samples into `Heard`: onsets with instrument, loudness and confidence, and the
-frame-wise curves on which the beat tracker and the screens rest. The classical detector in
-`flux_ear` is one Ear; a trained network is another. Nothing above this floor knows which.
+frame-wise curves on which the beat tracker and the screens rest. The trained network in
+`network_ear` is one Ear, the classical detector in `flux_ear` another. Nothing above this floor
+knows which.
 """
 
 from __future__ import annotations
@@ -42,6 +43,7 @@ class Heard:
     low : shape (frames,), 0 to 1: attacks in the bass, where bar lines tend to show.
     brightness : shape (frames,), 0 to 1: attacks of cymbals.
     change : shape (frames,), 0 to 1: how much the harmony changes here.
+    downbeat : shape (frames,), 0 to 1: how strongly a bar could begin here; all 0 if not asked.
     """
 
     onsets: tuple[Onset, ...]
@@ -50,6 +52,7 @@ class Heard:
     low: Curve
     brightness: Curve
     change: Curve
+    downbeat: Curve
 
 
 class Ear(Protocol):

@@ -13,12 +13,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
+from scipy.ndimage import maximum_filter1d
 
 from orchesis.audio.decode import Samples
 from orchesis.listening.ear import Curve, Heard, Onset, Progress
 from orchesis.listening.features import HOP, Bands, band_centres, band_spectrogram
+from orchesis.listening.harmony import harmonic_change, scaled_to_strong
 from orchesis.listening.peaks import pick_peaks, refine
 from orchesis.music.instruments import Instrument
 
@@ -55,22 +55,11 @@ BEATER_FLOOR = 0.02
 NOISE_PERCENTILE = 30
 """Noise lifts all bands, a chord only some: the lower third of the bands tells them apart."""
 
-GHOST_LOUDNESS = 0.45
-"""Snare strokes below this share of the song's loud ones are soft taps."""
-
 RING_FRAMES = (9, 14)
 """A cymbal still sounds 90 to 140 ms after its attack; a closed hat does not."""
 
 RING_SHARE = 0.62
 CRASH_LOUDNESS = 0.85
-
-
-def _normalised(curve: npt.NDArray[np.floating]) -> Curve:
-    """Scale so that strong attacks, the 98th percentile of what rises at all, are near 1."""
-    rising = curve[curve > 1e-4]
-    top = float(np.percentile(rising, 98)) if len(rising) else 1.0
-    scaled: Curve = np.clip(curve / max(top, 1e-3), 0.0, 1.5).astype(np.float32)
-    return scaled
 
 
 def _rises(bands: Bands) -> tuple[Bands, Bands]:
@@ -81,20 +70,6 @@ def _rises(bands: Bands) -> tuple[Bands, Bands]:
     rise = np.zeros_like(level)
     rise[LAG:] = np.maximum(0.0, level[LAG:] - before[:-LAG])
     return level, rise
-
-
-def _harmonic_change(level: Bands, centres: npt.NDArray[np.float64], frame_rate: float) -> Curve:
-    """How unlike the half second after each frame is to the one before, in the bass to the mids."""
-    tonal = level[:, (centres > 60) & (centres < 2000)]
-    width = int(0.45 * frame_rate)
-    mean = uniform_filter1d(tonal, width, axis=0, mode="nearest")
-    shift = width // 2 + 2
-    change = np.zeros(len(level), np.float32)
-    if len(level) > 2 * shift:
-        past, future = mean[: -2 * shift], mean[2 * shift :]
-        norm = np.linalg.norm(past, axis=1) * np.linalg.norm(future, axis=1) + 1e-6
-        change[shift:-shift] = 1.0 - (past * future).sum(axis=1) / norm
-    return _normalised(change)
 
 
 class FluxEar:
@@ -113,9 +88,9 @@ class FluxEar:
 
         low, body, beater = region(30, 105), region(150, 450), region(1000, 5000)
         wires = rise[:, (centres >= 500) & (centres < 7000)]
-        kick = _normalised(np.sqrt(low * (beater + BEATER_FLOOR)))
-        snare = _normalised(np.sqrt(body * np.percentile(wires, NOISE_PERCENTILE, axis=1)))
-        hat = _normalised(region(7000, 17000))
+        kick = scaled_to_strong(np.sqrt(low * (beater + BEATER_FLOOR)))
+        snare = scaled_to_strong(np.sqrt(body * np.percentile(wires, NOISE_PERCENTILE, axis=1)))
+        hat = scaled_to_strong(region(7000, 17000))
         silent = float(bands.max()) < SILENCE
         onsets: list[Onset] = []
         if not silent:
@@ -127,14 +102,17 @@ class FluxEar:
                 for onset in self._strokes(hat, HAT, frame_rate)
             ]
         progress(1.0)
-        pulse = _normalised(kick + 1.2 * snare + 0.4 * hat + 0.5 * _normalised(rise.mean(axis=1)))
+        pulse = scaled_to_strong(
+            kick + 1.2 * snare + 0.4 * hat + 0.5 * scaled_to_strong(rise.mean(axis=1))
+        )
         return Heard(
             onsets=tuple(sorted(onsets, key=lambda onset: onset.time)),
             frame_rate=frame_rate,
             pulse=pulse if not silent else np.zeros_like(pulse),
             low=np.minimum(kick, 1.0),
             brightness=np.minimum(hat, 1.0),
-            change=_harmonic_change(level, centres, frame_rate),
+            change=harmonic_change(level, centres, frame_rate),
+            downbeat=np.zeros_like(pulse),
         )
 
     def _strokes(self, curve: Curve, voice: _Voice, frame_rate: float) -> list[Onset]:

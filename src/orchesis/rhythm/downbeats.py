@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from orchesis.listening.ear import Heard
+from orchesis.listening.ear import Curve, Heard
 from orchesis.music.instruments import Instrument
 from orchesis.rhythm.beats import Times
 
@@ -27,12 +27,14 @@ TEMPLATES: dict[int, dict[str, tuple[float, ...]]] = {
         "snare": (-0.9, 1.0, -0.9, 0.8),
         "change": (1.2, -0.5, -0.2, -0.5),
         "crash": (1.5, -0.5, -0.5, -0.5),
+        "downbeat": (1.5, -0.5, -0.5, -0.5),
     },
     3: {
         "kick": (1.0, -0.5, -0.5),
         "snare": (-1.0, 0.5, 0.5),
         "change": (1.2, -0.6, -0.6),
         "crash": (1.5, -0.75, -0.75),
+        "downbeat": (1.5, -0.75, -0.75),
     },
 }
 """What each beat of the bar tends to hold, by number of beats. Signs are what matters."""
@@ -69,13 +71,18 @@ def beat_evidence(heard: Heard, beats: Times) -> dict[str, npt.NDArray[np.float6
             if abs(beats[index] - onset.time) <= NEAR_BEAT:
                 level[index] = max(level[index], onset.loudness)
         found[name] = level
-    change = np.zeros(len(beats))
-    for index, beat in enumerate(beats):
-        frame = round(beat * heard.frame_rate)
-        reach = round(0.08 * heard.frame_rate)
-        change[index] = float(heard.change[max(0, frame - reach) : frame + reach].max(initial=0.0))
-    found["change"] = change
+    found["change"] = near_beats(heard.change, heard.frame_rate, beats)
+    found["downbeat"] = 2.0 * near_beats(heard.downbeat, heard.frame_rate, beats)
     return {name: _standard(level) for name, level in found.items()}
+
+
+def near_beats(curve: Curve, frame_rate: float, beats: Times) -> npt.NDArray[np.float64]:
+    """The largest value of a curve within 80 ms of each beat, shape (beats,)."""
+    reach = round(0.08 * frame_rate)
+    frames = np.round(beats * frame_rate).astype(int)
+    return np.array(
+        [float(curve[max(0, f - reach) : max(0, f + reach)].max(initial=0.0)) for f in frames]
+    )
 
 
 def _standard(level: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

@@ -16,13 +16,25 @@ import numpy as np
 
 from orchesis.listening.ear import Heard
 from orchesis.rhythm.beats import FASTEST_BPM, FELT_BPM, SLOWEST_BPM, Times, tempo_of
-from orchesis.rhythm.downbeats import BarLines, find_bar_lines
+from orchesis.rhythm.downbeats import BarLines, find_bar_lines, near_beats
 
 LEVEL_OCTAVES = 0.5
 """Spread, in octaves, of the tempo that people choose to tap."""
 
 TEMPO_WEIGHT = 2.0
 """What a tempo one spread from the preferred costs, in units of bar-line score, is half of this."""
+
+
+CONTRAST_WEIGHT = 2.0
+"""What a pulse that is all on the beats and none between them is worth, in the same units."""
+
+
+def pulse_contrast(heard: Heard, beats: Times) -> float:
+    """Mean pulse at the beats less the mean pulse half-way between them, -1 to 1."""
+    middles = (beats[:-1] + beats[1:]) / 2
+    on = near_beats(heard.pulse, heard.frame_rate, beats).mean()
+    off = near_beats(heard.pulse, heard.frame_rate, middles).mean()
+    return float(min(1.0, on) - min(1.0, off))
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +68,7 @@ def rank_readings(heard: Heard, beats: Times) -> tuple[Reading, ...]:
         lines = find_bar_lines(heard, candidate)
         octaves = np.log2(tempo / FELT_BPM) / LEVEL_OCTAVES
         score = lines.score - 0.5 * TEMPO_WEIGHT * float(octaves**2)
+        score += CONTRAST_WEIGHT * pulse_contrast(heard, candidate)
         readings.append(Reading(candidate, lines, score))
     if not readings:
         lines = find_bar_lines(heard, beats)

@@ -1,0 +1,81 @@
+"""Shards of clips: rendered by several processes, each from a seed of its own, kept on disk.
+
+python -m training.dataset FOLDER --clips 600 --first-seed 0 --held-out gmrock [--only-held-out]
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+import numpy as np
+
+from training import band as bands
+from training import bank as banks
+from training.composer import STYLES, Composer
+from training.render import SECONDS, Renderer
+
+CLIPS_A_SHARD = 30
+HELD_OUT_STYLES = ("samba",)
+
+
+def make_shard(
+    path: Path,
+    seed: int,
+    bank: banks.Bank,
+    notes: bands.Notes,
+    sources: list[str],
+    styles: tuple[str, ...],
+    stems: float,
+) -> None:
+    """Render one shard, unless it is there already."""
+    if path.exists():
+        return
+    rng = np.random.default_rng(seed)
+    composer = Composer(rng, styles)
+    renderer = Renderer(bank, sources, bands.Band(notes, rng), rng)
+    clips = [
+        renderer.render(composer.compose(SECONDS), stem=rng.random() < stems)
+        for _ in range(CLIPS_A_SHARD)
+    ]
+    partial = path.with_suffix(".part.npz")
+    np.savez(
+        partial,
+        features=np.stack([clip.features for clip in clips]),
+        onsets=np.stack([clip.onsets for clip in clips]).astype(np.uint8),
+        loudness=np.stack([clip.loudness for clip in clips]),
+        beats=np.stack([clip.beats for clip in clips]).astype(np.uint8),
+    )
+    partial.replace(path)
+
+
+def main() -> int:
+    """Render shards."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--clips", type=int, default=600)
+    parser.add_argument("--first-seed", type=int, default=0)
+    parser.add_argument("--held-out", default="gmrock")
+    parser.add_argument("--only-held-out", action="store_true")
+    parser.add_argument("--stems", type=float, default=0.4)
+    options = parser.parse_args()
+    options.folder.mkdir(parents=True, exist_ok=True)
+    home = options.folder.parent
+    bank, notes = banks.build(home / "bank.pickle"), bands.build(home / "notes.pickle")
+    held = [options.held_out]
+    sources = [s for s in bank if (s in held) == options.only_held_out]
+    styles = (
+        STYLES if options.only_held_out else tuple(s for s in STYLES if s not in HELD_OUT_STYLES)
+    )
+    for number in range(options.clips // CLIPS_A_SHARD):
+        seed = options.first_seed + number
+        make_shard(
+            options.folder / f"{seed:06}.npz", seed, bank, notes, sources, styles, options.stems
+        )
+        print(f"shard {seed}", flush=True)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,115 @@
+"""From a checkpoint to the shipped files: `python -m training.export FOLDER [--name ear]`.
+
+Writes ear.onnx and ear.json. Thresholds and calibration are fitted on FOLDER/tune, clips of
+sources and styles that were trained on; figures are reported elsewhere, on what was left out.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+import numpy as np
+import onnxruntime
+import torch
+from scipy.optimize import minimize
+
+from benchmarks.scores import match
+from orchesis.listening.network_ear import DEAD_FRAMES, MODELS
+from orchesis.listening.peaks import pick_peaks
+from training.labels import CLASSES
+from training.network import DrumNet, Shape
+from training.scoring import RATE_FRAMES, clips, run
+
+GRID = np.round(np.concatenate([np.arange(0.1, 0.8, 0.04)]), 3)
+FEWEST = 30
+
+
+def write_onnx(checkpoint: Path, target: Path) -> None:
+    """Export the averaged weights with a free number of frames."""
+    saved = torch.load(checkpoint, weights_only=False)
+    net = DrumNet(Shape(**saved["shape"]))
+    net.load_state_dict(saved["mean"])
+    net.eval()
+    example = torch.zeros(1, 400, net.shape.bands)
+    target.parent.mkdir(parents=True, exist_ok=True)
+    torch.onnx.export(
+        net,
+        (example,),
+        str(target),
+        input_names=["features"],
+        output_names=["logits"],
+        dynamic_axes={"features": {0: "batch", 1: "frames"}, "logits": {0: "batch", 1: "frames"}},
+        opset_version=17,
+        dynamo=False,
+    )
+
+
+def peaks_of(
+    folder: Path, session: onnxruntime.InferenceSession
+) -> dict[str, tuple[np.ndarray, np.ndarray, int]]:
+    """Per class: the height of every peak, whether it is right, and how many strokes there were."""
+    heights: dict[str, list[float]] = {c.value: [] for c in CLASSES}
+    right: dict[str, list[bool]] = {c.value: [] for c in CLASSES}
+    there = {c.value: 0 for c in CLASSES}
+    for features, truth in clips(folder):
+        found = run(session, features)
+        for column, instrument in enumerate(CLASSES):
+            curve = found.onsets[:, column]
+            peaks = pick_peaks(
+                curve, half_width=DEAD_FRAMES, above_mean=0.0, mean_width=5, floor=0.05
+            )
+            reference = [time for time, _ in truth.strokes[instrument]]
+            matched = {j for _, j in match(reference, list(peaks / RATE_FRAMES), 0.05)}
+            heights[instrument.value] += [float(curve[peak]) for peak in peaks]
+            right[instrument.value] += [j in matched for j in range(len(peaks))]
+            there[instrument.value] += len(reference)
+    return {
+        name: (np.array(heights[name]), np.array(right[name], bool), there[name])
+        for name in heights
+    }
+
+
+def fit(heights: np.ndarray, right: np.ndarray, there: int) -> dict[str, float]:
+    """The threshold of the best F, and a logistic calibration (Platt, 1999)."""
+    if len(heights) < FEWEST:
+        return {"threshold": 0.5, "slope": 1.0, "offset": 0.0}
+    scores = [2 * right[heights >= t].sum() / max(1, (heights >= t).sum() + there) for t in GRID]
+    logit = np.log(np.clip(heights, 1e-4, 1 - 1e-4) / (1 - np.clip(heights, 1e-4, 1 - 1e-4)))
+
+    def cost(values: np.ndarray) -> float:
+        z = values[0] * logit + values[1]
+        return float(np.mean(np.logaddexp(0, z) - right * z) + 1e-3 * (values[0] - 1) ** 2)
+
+    slope, offset = minimize(cost, np.array([1.0, 0.0])).x
+    return {
+        "threshold": float(GRID[int(np.argmax(scores))]),
+        "slope": float(slope),
+        "offset": float(offset),
+    }
+
+
+def main() -> int:
+    """Export and calibrate."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--name", default="ear")
+    parser.add_argument("--to", type=Path, default=MODELS)
+    options = parser.parse_args()
+    target = options.to / "ear.onnx"
+    write_onnx(options.folder / f"{options.name}.pt", target)
+    session = onnxruntime.InferenceSession(str(target), providers=["CPUExecutionProvider"])
+    calibration = {
+        name: fit(*values) for name, values in peaks_of(options.folder / "tune", session).items()
+    }
+    about = {"classes": [c.value for c in CLASSES], "calibration": calibration}
+    (options.to / "ear.json").write_text(json.dumps(about, indent=1) + "\n")
+    for name, values in calibration.items():
+        print(name, {key: round(value, 3) for key, value in values.items()})
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,126 @@
+"""Scores on shards: what the core's own decoding makes of the network's output."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.scores import f_measure, match
+from orchesis.listening.ear import Onset
+from orchesis.listening.features import HOP
+from orchesis.listening.network_ear import activations, normalised
+from orchesis.music.instruments import Instrument as I
+from training.bank import RATE
+from training.labels import CLASSES
+
+RATE_FRAMES = RATE / HOP
+FAMILIES: dict[str, frozenset[I]] = {
+    "kick": frozenset({I.KICK}),
+    "snare": frozenset({I.SNARE, I.CROSS_STICK}),
+    "hats": frozenset({I.HIHAT_CLOSED, I.HIHAT_OPEN, I.HIHAT_FOOT}),
+    "toms": frozenset({I.TOM_HIGH, I.TOM_MID, I.TOM_FLOOR}),
+    "cymbals": frozenset({I.RIDE, I.RIDE_BELL, I.CRASH}),
+}
+"""The five classes of the issue."""
+
+GHOST_BELOW = 0.4
+"""Composed snare strokes softer than this are ghosts."""
+
+
+@dataclass
+class Counts:
+    """Matched, reference and estimated strokes."""
+
+    hit: int = 0
+    reference: int = 0
+    estimate: int = 0
+
+    def add(self, reference: list[float], estimate: list[float], tolerance: float) -> None:
+        """Count one clip."""
+        self.hit += len(match(reference, estimate, tolerance))
+        self.reference += len(reference)
+        self.estimate += len(estimate)
+
+    @property
+    def f(self) -> float:
+        """F-measure; 1.0 where there was nothing and nothing was said."""
+        return 2 * self.hit / max(1, self.reference + self.estimate)
+
+    @property
+    def recall(self) -> float:
+        """Share of what is there."""
+        return self.hit / max(1, self.reference)
+
+    @property
+    def precision(self) -> float:
+        """Share of what was said."""
+        return self.hit / max(1, self.estimate)
+
+
+@dataclass
+class Truth:
+    """The labels of one clip: per class onset times and loudness; beats and downbeats."""
+
+    strokes: dict[I, list[tuple[float, float]]] = field(default_factory=dict)
+    beats: list[float] = field(default_factory=list)
+    downbeats: list[float] = field(default_factory=list)
+
+
+def clips(folder: Path) -> Iterator[tuple[np.ndarray, Truth]]:
+    """Normalised features and labels of every clip of a folder."""
+    for path in sorted(folder.glob("*.npz")):
+        if path.name.endswith(".part.npz"):
+            continue
+        data = np.load(path)
+        for features, onsets, loudness, beats in zip(
+            data["features"], data["onsets"], data["loudness"], data["beats"], strict=True
+        ):
+            truth = Truth()
+            for column, instrument in enumerate(CLASSES):
+                frames = np.flatnonzero(onsets[:, column])
+                truth.strokes[instrument] = [
+                    (f / RATE_FRAMES, float(loudness[f, column])) for f in frames
+                ]
+            truth.beats = list(np.flatnonzero(beats[:, 0]) / RATE_FRAMES)
+            truth.downbeats = list(np.flatnonzero(beats[:, 1]) / RATE_FRAMES)
+            magnitudes = 10 ** features.astype(np.float32) - 1e-6
+            yield normalised(magnitudes.astype(np.float32)), truth
+
+
+def run(session: object, features: np.ndarray):  # type: ignore[no-untyped-def]
+    """Activations of one clip."""
+    return activations(features, session, len(CLASSES), lambda share: None)  # type: ignore[arg-type]
+
+
+def times(truth: Truth, members: frozenset[I]) -> list[float]:
+    """Onset times of a family, strokes within 20 ms counted once."""
+    merged: list[float] = []
+    for time in sorted(t for i in members for t, _ in truth.strokes.get(i, [])):
+        if not merged or time - merged[-1] > 0.02:
+            merged.append(time)
+    return merged
+
+
+def estimated(onsets: list[Onset], members: frozenset[I]) -> list[float]:
+    """The same for what was heard."""
+    merged: list[float] = []
+    for onset in onsets:
+        if onset.instrument in members and (not merged or onset.time - merged[-1] > 0.02):
+            merged.append(onset.time)
+    return merged
+
+
+__all__ = [
+    "CLASSES",
+    "FAMILIES",
+    "Counts",
+    "Truth",
+    "clips",
+    "estimated",
+    "f_measure",
+    "run",
+    "times",
+]
