@@ -73,6 +73,8 @@ class Renderer:
         kit = {}
         for instrument in CLASSES:
             having = [s for s in self.sources if self.bank[s].get(instrument)]
+            if not having:
+                continue
             source = main
             if main not in having or (mixed and rng.random() < 0.5):
                 share = np.array([weights[self.sources.index(s)] for s in having])
@@ -122,7 +124,7 @@ class Renderer:
         laid: list[tuple[float, I, float]] = []
         hat_times = sorted(s.time for s in stretch.strokes if s.instrument in CHOKERS)
         for stroke in stretch.strokes:
-            if stroke.time >= SECONDS - 0.05:
+            if stroke.time >= SECONDS - 0.05 or stroke.instrument not in kit:
                 continue
             loud = stroke.velocity**power * levels[stroke.instrument]
             for number, drums in enumerate((kit, second)):
