@@ -10,7 +10,7 @@ import time
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure
+from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
 from orchesis.music.instruments import CYMBALS, STRUCK_HATS, Instrument
 from orchesis.music.json import loads
 from orchesis.music.values import Transcription
@@ -40,7 +40,7 @@ class Figures:
 
 def times_of(song: Transcription, family: frozenset[Instrument]) -> list[float]:
     """Onset times of a family, strokes that sound together counted once."""
-    return sorted({hit.time for hit in song.hits if hit.instrument in family})
+    return merged(hit.time for hit in song.hits if hit.instrument in family)
 
 
 def measure_here(path: Path) -> Figures:

@@ -6,12 +6,13 @@ of the field: 70 ms for beats (Davies, Degara and Plumbley, 2009), 50 ms for dru
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
 BEAT_TOLERANCE = 0.070
 HIT_TOLERANCE = 0.050
+TOGETHER = 0.020
 
 
 def match(
@@ -29,6 +30,19 @@ def match(
         else:
             i += 1
     return pairs
+
+
+def merged(times: Iterable[float]) -> list[float]:
+    """Times in order, those within TOGETHER of the one before counted as one stroke.
+
+    For families of drums: a ride and a foot hat that sound together are one onset of "hats and
+    cymbals", in the reference as in the estimate.
+    """
+    kept: list[float] = []
+    for time in sorted(times):
+        if not kept or time - kept[-1] > TOGETHER:
+            kept.append(time)
+    return kept
 
 
 def f_measure(reference: Sequence[float], estimate: Sequence[float], tolerance: float) -> float:

@@ -67,7 +67,7 @@ class Renderer:
         weights = np.array(
             [{"fluid": 4, "timgm": 4, "gmrock": 3, "synth": 2}.get(s, 1.2) for s in self.sources]
         )
-        weights /= weights.sum()
+        weights = weights / weights.sum()
         main = str(rng.choice(self.sources, p=weights))
         mixed = rng.random() < 0.45
         kit = {}

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from benchmarks.scores import f_measure, match
+from benchmarks.scores import f_measure, match, merged
 from orchesis.listening.ear import Onset
 from orchesis.listening.features import HOP
 from orchesis.listening.network_ear import activations, normalised
@@ -97,20 +97,12 @@ def run(session: object, features: np.ndarray):  # type: ignore[no-untyped-def]
 
 def times(truth: Truth, members: frozenset[I]) -> list[float]:
     """Onset times of a family, strokes within 20 ms counted once."""
-    merged: list[float] = []
-    for time in sorted(t for i in members for t, _ in truth.strokes.get(i, [])):
-        if not merged or time - merged[-1] > 0.02:
-            merged.append(time)
-    return merged
+    return merged(t for i in members for t, _ in truth.strokes.get(i, []))
 
 
 def estimated(onsets: list[Onset], members: frozenset[I]) -> list[float]:
     """The same for what was heard."""
-    merged: list[float] = []
-    for onset in onsets:
-        if onset.instrument in members and (not merged or onset.time - merged[-1] > 0.02):
-            merged.append(onset.time)
-    return merged
+    return merged(onset.time for onset in onsets if onset.instrument in members)
 
 
 __all__ = [

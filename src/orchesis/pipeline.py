@@ -39,7 +39,7 @@ GHOST_SHARE = 0.5
 """A snare stroke below half of the song's firm ones is a soft tap."""
 
 RIBBON_POINTS = 600
-DOUBT_BELOW = 0.45
+DOUBT_BELOW = 0.6
 """A stroke less sure than this is written as doubtful, to be looked at."""
 
 FEWEST_BEATS = 8
