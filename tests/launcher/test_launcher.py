@@ -9,7 +9,8 @@ from pathlib import Path
 
 import pytest
 
-from launcher import places, services, setup, supervisor
+from launcher import commands, places, services, setup, supervisor
+from launcher import running as running_module
 from launcher.places import StepFailed
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -115,3 +116,74 @@ def test_wrong_arguments_end_with_usage(wrong):
     done = orchesis(*wrong)
     assert done.returncode == 2
     assert "usage" in done.stderr
+
+
+def test_two_starts_cannot_share_a_run_folder(tmp_path, monkeypatch):
+    monkeypatch.setattr(running_module, "RUN", tmp_path)
+    (tmp_path / "ports.json").write_text('{"web": 8137}')
+    with running_module.only_one():
+        other = f"import sys; sys.path.insert(0, {str(ROOT)!r})\n"
+        other += "from pathlib import Path\nfrom launcher import running\n"
+        other += f"running.RUN = Path({str(tmp_path)!r})\n"
+        other += "with running.only_one(): pass"
+        done = subprocess.run(
+            [sys.executable, "-c", other], capture_output=True, text=True, check=False
+        )
+    assert "running already at http://127.0.0.1:8137" in done.stderr
+    with running_module.only_one():
+        pass
+
+
+def test_a_server_that_dies_is_started_again_but_not_for_ever(running, monkeypatch):
+    monkeypatch.setattr(supervisor, "MOST_RESTARTS", 2)
+    monkeypatch.setattr(supervisor.time, "sleep", lambda seconds: None)
+    running.start("drum", [sys.executable, "-c", "pass"], dict(os.environ))
+    with pytest.raises(StepFailed, match="the drum keeps dying"):
+        running.watch()
+    assert len(running._children[0].restarts) == 3
+
+
+def test_secrets_are_made_once_and_readable_by_their_owner_alone(tmp_path, monkeypatch):
+    monkeypatch.setattr(services, "RUN", tmp_path)
+    password = services.database_password()
+    assert services.database_password() == password
+    assert len(password) > 40
+    assert (tmp_path / "secrets" / "database").stat().st_mode & 0o077 == 0
+
+
+def test_a_long_path_gets_a_short_socket(tmp_path, monkeypatch):
+    monkeypatch.setattr(services, "RUN", tmp_path / ("deep" * 40))
+    path = services._socket_path()
+    assert len(str(path)) < services.LONGEST_SOCKET_PATH
+    assert services._socket_path() == path
+    path.parent.rmdir()
+
+
+def test_the_children_get_our_packages_and_ports():
+    environment = services.service_environment(services.Ports(1, 2, 3), demo=True)
+    assert environment["ORCHESIS_DB_PORT"] == "1"
+    assert environment["ORCHESIS_REDIS_PORT"] == "2"
+    assert environment["ORCHESIS_DEMO"] == "1"
+    assert str(ROOT / "src") in environment["PYTHONPATH"]
+
+
+@pytest.mark.parametrize(
+    ("said", "version"), [("v20.20.2", (20, 20, 2)), ("v18.19.0", (18, 19, 0)), ("", ())]
+)
+def test_node_s_version_is_read(tmp_path, said, version):
+    node = tmp_path / "node"
+    node.write_text(f"#!/bin/sh\necho {said}\n")
+    node.chmod(0o755)
+    assert setup._node_version(str(node)) == version
+
+
+def test_every_check_that_runs_in_ci_can_be_run_alone():
+    names = set(commands._checks())
+    assert {"formatting (ruff)", "types (mypy)", "import rules (import-linter)"} <= names
+    assert "generated API types" in names
+
+
+def test_the_lock_files_name_no_download_address():
+    for path in [*ROOT.glob("requirements/*.txt"), ROOT / "frontend" / "package-lock.json"]:
+        lines = path.read_text().splitlines()
+        assert not [line for line in lines if '"resolved"' in line or "index-url" in line]

@@ -1,0 +1,120 @@
+import { mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import { defineComponent, h } from 'vue'
+import { clock, leftWords, runWords } from '@/shelf/words'
+import { songKeys } from '@/song/songKeys'
+import { keyGroups, type KeyUse, useKeys } from '@/song/useKeys'
+
+function use(key: string, run = vi.fn()): KeyUse & { run: ReturnType<typeof vi.fn> } {
+  return { key, shown: key, does: `does ${key}`, group: 'Edit', run }
+}
+
+function page(uses: KeyUse[]) {
+  const host = defineComponent({
+    setup() {
+      useKeys(() => uses)
+      return () => h('div', [h('input'), h('button', 'press'), h('div', { role: 'slider', tabindex: 0 })])
+    },
+  })
+  return mount(host, { attachTo: document.body })
+}
+
+function press(key: string, target: Element = document.body, held: KeyboardEventInit = {}): KeyboardEvent {
+  const event = new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true, ...held })
+  target.dispatchEvent(event)
+  return event
+}
+
+describe('keys', () => {
+  it('do what they say and keep the browser from doing something else', () => {
+    const play = use(' ')
+    const shown = page([play])
+    expect(press(' ').defaultPrevented).toBe(true)
+    expect(play.run).toHaveBeenCalledOnce()
+    shown.unmount()
+    press(' ')
+    expect(play.run).toHaveBeenCalledOnce()
+  })
+
+  it('tell G from Ctrl G, and take capitals for letters', () => {
+    const [ghost, undo] = [use('g'), use('ctrl+z')]
+    const shown = page([ghost, undo])
+    press('g', document.body, { ctrlKey: true })
+    expect(ghost.run).not.toHaveBeenCalled()
+    press('G')
+    press('z')
+    press('z', document.body, { metaKey: true })
+    expect(ghost.run).toHaveBeenCalledOnce()
+    expect(undo.run).toHaveBeenCalledOnce()
+    shown.unmount()
+  })
+
+  it('leave typing, sliders and focused buttons alone', () => {
+    const [enter, ghost] = [use('Enter'), use('g')]
+    const shown = page([enter, ghost])
+    press('g', shown.find('input').element)
+    press('g', shown.find('[role=slider]').element)
+    press('Enter', shown.find('button').element)
+    expect(enter.run).not.toHaveBeenCalled()
+    expect(ghost.run).not.toHaveBeenCalled()
+    press('g', shown.find('button').element)
+    expect(ghost.run).toHaveBeenCalledOnce()
+    shown.unmount()
+  })
+
+  it('leave Alt to the browser', () => {
+    const ghost = use('g')
+    const shown = page([ghost])
+    press('g', document.body, { altKey: true })
+    expect(ghost.run).not.toHaveBeenCalled()
+    shown.unmount()
+  })
+})
+
+describe('the keys of the song page', () => {
+  const stack = new Proxy({}, { get: () => vi.fn() }) as never
+  const keys = songKeys({
+    stack,
+    player: { toggle: vi.fn() } as never,
+    loop: vi.fn(),
+    extendLoop: vi.fn(),
+    faster: vi.fn(),
+    doubt: vi.fn(),
+    undo: vi.fn(),
+    redo: vi.fn(),
+    go: vi.fn(),
+    help: vi.fn(),
+    goHere: vi.fn(),
+  })
+
+  it('are all different', () => {
+    const names = keys.map((item) => item.key)
+    expect(new Set(names).size).toBe(names.length)
+  })
+
+  it('are all told in the help, in three groups', () => {
+    const groups = keyGroups(keys)
+    expect(groups.map((group) => group.name)).toEqual(['Move', 'Edit', 'Listen'])
+    for (const item of groups.flatMap((group) => group.keys)) expect(item.does.length).toBeGreaterThan(3)
+  })
+})
+
+describe('small texts', () => {
+  it.each([
+    [0, '0:00'],
+    [59.9, '0:59'],
+    [61, '1:01'],
+    [754, '12:34'],
+    [-3, '0:00'],
+  ])('tell %d seconds as %s', (seconds, text) => expect(clock(seconds)).toBe(text))
+
+  const run = { state: 'running' as const, stage: 'beats', progress: 0.5, message: '', seconds_left: 1 }
+
+  it('say what a run does and how long it will take', () => {
+    expect(runWords(run)).toBe('Following the beat')
+    expect(leftWords(run)).toBe('almost there')
+    expect(leftWords({ ...run, seconds_left: null })).toBe('')
+    expect(runWords({ ...run, state: 'queued' })).toBe('Waiting for its turn')
+    expect(runWords({ ...run, state: 'failed', message: 'Too short.' })).toBe('Too short.')
+  })
+})

@@ -1,0 +1,123 @@
+"""What the pages get: every note has a place, every place a word and a time."""
+
+from dataclasses import replace
+from datetime import timedelta
+from fractions import Fraction
+
+import pytest
+from django.test import Client
+from django.utils import timezone
+
+from orchesis.music.instruments import Instrument, Status
+from orchesis.music.values import Feel
+from orchesis.pipeline import Result
+from studio.actions.store import load_transcription, store_transcription
+from studio.api.presenting import cell_values, run_values, song_values, typical_values
+from studio.models import ListeningRun, RunState
+from tests.composing import ROCK, grid, hits, song
+
+
+def test_what_is_stored_comes_back_as_it_was(ada_song):
+    piece = song([ROCK] * 4)
+    loaded = load_transcription(ada_song)
+    assert loaded.hits == piece.hits
+    assert loaded.bars == piece.bars
+    assert loaded.sections == piece.sections
+
+
+def test_storing_again_replaces_everything(ada_song):
+    store_transcription(ada_song, Result(song([ROCK] * 2), (1.0,)))
+    ada_song.refresh_from_db()
+    assert ada_song.bars.count() == 2
+    assert ada_song.loudness == [1.0]
+    assert ada_song.revision == 2
+
+
+@pytest.mark.parametrize(
+    ("divisions", "count"), [((1, 1, 1, 1), 16), ((2, 4, 2, 4), 16), ((3, 4, 4, 6), 17)]
+)
+def test_a_bar_is_shown_on_sixteenths_at_least(divisions, count):
+    bar = replace(grid(1)[0], divisions=divisions)
+    cells = cell_values(replace(song([ROCK]), bars=(bar,)), bar)
+    assert len(cells) == count
+    assert [cell["time"] for cell in cells] == sorted(cell["time"] for cell in cells)
+    assert all(cell["word"] for cell in cells)
+
+
+def test_swung_places_are_due_late():
+    piece = replace(song([ROCK]), feel=Feel(1.0, 2.0))
+    cells = cell_values(piece, piece.bars[0])
+    second = next(cell for cell in cells if cell["position"] == "1/16")
+    assert second["time"] == pytest.approx(0.5 + 0.5 / 3, abs=1e-3)
+
+
+def test_every_hit_has_a_cell_to_be_drawn_in(as_ada, ada_song):
+    score = as_ada.get(f"/api/songs/{ada_song.id}/score").json()
+    for bar in score["bars"]:
+        places = {cell["position"] for cell in bar["cells"]}
+        assert {hit["position"] for hit in bar["hits"]} <= places
+    assert len(score["clicks"]["sixteenths"]) == 4 * 16
+    assert score["loudness"] == [0.1, 1.0, 0.4]
+
+
+def test_the_typical_bar_has_limbs():
+    values = typical_values(song([ROCK] * 4))
+    assert {(v["instrument"], v["limb"]) for v in values} == {
+        ("hihat_closed", "RH"),
+        ("snare", "LH"),
+        ("kick", "RF"),
+    }
+    assert {v["standing"] for v in values} == {"core"}
+
+
+def test_doubts_are_counted_on_the_shelf(ada_song):
+    piece = song([ROCK] * 4)
+    doubtful = piece.with_hits(
+        replace(hit, status=Status.DOUBTFUL) if hit.instrument is Instrument.KICK else hit
+        for hit in piece.hits
+    )
+    store_transcription(ada_song, Result(doubtful, ()))
+    ada_song.refresh_from_db()
+    assert song_values(ada_song)["doubts"] == 8
+
+
+def test_a_song_without_a_beat_has_neither_tempo_nor_feel(ada_song):
+    silent = replace(song([ROCK]), bars=(), hits=(), beats=(), sections=(), tempo_bpm=0.0)
+    store_transcription(ada_song, Result(silent, ()))
+    ada_song.refresh_from_db()
+    values = song_values(ada_song)
+    assert (values["bars"], values["feel"], values["has_score"]) == (0, "", True)
+
+
+def test_the_time_left_is_judged_by_the_pace_so_far():
+    run = ListeningRun(
+        state=RunState.RUNNING, progress=0.25, started_at=timezone.now() - timedelta(seconds=5)
+    )
+    assert run_values(run)["seconds_left"] == pytest.approx(15, abs=0.5)
+    run.progress = 0.01
+    assert run_values(run)["seconds_left"] is None
+
+
+def test_a_note_on_a_fine_place_survives_the_way_to_the_page_and_back(as_ada, ada_song):
+    fine = replace(hits(grid(1)[0], ROCK)[0], position=Fraction(5, 24))
+    store_transcription(ada_song, Result(song([ROCK]).with_hits([fine]), ()))
+    score = as_ada.get(f"/api/songs/{ada_song.id}/score").json()
+    assert score["bars"][0]["hits"][0]["position"] == "5/24"
+
+
+def test_addresses_of_the_pages_all_lead_to_the_one_page(db, settings, tmp_path):
+    settings.STATIC_ROOT = tmp_path
+    browser = Client()
+    assert browser.get("/songs").status_code == 503
+    (tmp_path / "index.html").write_text("<title>Orchesis</title>")
+    for path in ("/", "/songs", "/songs/abc", "/sign-in", "/no/such/page"):
+        answer = browser.get(path)
+        assert (answer.status_code, b"Orchesis" in answer.content) == (200, True)
+    assert browser.get("/api/nothing").status_code == 404
+    assert browser.get("/static/nothing.js").status_code == 404
+    assert browser.get("/../../etc/passwd").content == b"<title>Orchesis</title>"
+
+
+@pytest.mark.parametrize("host", ["evil.example", "10.0.0.1"])
+def test_another_host_s_name_is_refused(db, host):
+    assert Client().get("/songs", headers={"host": host}).status_code == 400
