@@ -25,6 +25,7 @@ from training.scoring import RATE_FRAMES, clips, run
 
 GRID = np.round(np.concatenate([np.arange(0.1, 0.8, 0.04)]), 3)
 FEWEST = 30
+"""With fewer right peaks of a class nothing is fitted: it must be sure on its own."""
 
 
 def write_onnx(checkpoint: Path, target: Path) -> None:
@@ -74,7 +75,7 @@ def peaks_of(
 
 def fit(heights: np.ndarray, right: np.ndarray, there: int) -> dict[str, float]:
     """The threshold of the best F, and a logistic calibration (Platt, 1999)."""
-    if len(heights) < FEWEST:
+    if right.sum() < FEWEST:
         return {"threshold": 0.5, "slope": 1.0, "offset": 0.0}
     scores = [2 * right[heights >= t].sum() / max(1, (heights >= t).sum() + there) for t in GRID]
     logit = np.log(np.clip(heights, 1e-4, 1 - 1e-4) / (1 - np.clip(heights, 1e-4, 1 - 1e-4)))

@@ -11,7 +11,7 @@ import numpy as np
 from benchmarks.scores import f_measure, match, merged
 from orchesis.listening.ear import Onset
 from orchesis.listening.features import HOP
-from orchesis.listening.network_ear import activations, normalised
+from orchesis.listening.network_ear import Activations, activations, normalised
 from orchesis.music.instruments import Instrument as I
 from training.bank import RATE
 from training.labels import CLASSES
@@ -90,7 +90,7 @@ def clips(folder: Path) -> Iterator[tuple[np.ndarray, Truth]]:
             yield normalised(magnitudes.astype(np.float32)), truth
 
 
-def run(session: object, features: np.ndarray):  # type: ignore[no-untyped-def]
+def run(session: object, features: np.ndarray) -> Activations:
     """Activations of one clip."""
     return activations(features, session, len(CLASSES), lambda share: None)  # type: ignore[arg-type]
 

@@ -253,7 +253,7 @@ describe('the chart', () => {
 
   it('lights the bar that sounds, across pages, and puts the light out', async () => {
     const drawn = mount(ChartPages, {
-      props: { songId: 'a', pages: [page(3), page(3)], isStale: false, problem: '', soundingIndex: 4, isPlaying: true },
+      props: { songId: 'a', pages: [page(3), page(3)], isStale: false, problem: '', soundingIndex: 4 },
     })
     await nextTick()
     const measures = () => drawn.findAll('g.measure').map((item) => item.classes('sounding'))
@@ -266,7 +266,7 @@ describe('the chart', () => {
 
   it('offers every file of the song', () => {
     const drawn = mount(ChartPages, {
-      props: { songId: 'a', pages: [], isStale: true, problem: '', soundingIndex: null, isPlaying: false },
+      props: { songId: 'a', pages: [], isStale: true, problem: '', soundingIndex: null },
     })
     const files = drawn.findAll('a').map((link) => link.attributes('href'))
     expect(files).toContain('/api/songs/a/files/chart.pdf')
@@ -276,7 +276,7 @@ describe('the chart', () => {
 
   it('says what went wrong and offers to try again', async () => {
     const drawn = mount(ChartPages, {
-      props: { songId: 'a', pages: [], isStale: true, problem: 'Away.', soundingIndex: null, isPlaying: false },
+      props: { songId: 'a', pages: [], isStale: true, problem: 'Away.', soundingIndex: null },
     })
     await drawn.find('button').trigger('click')
     expect(drawn.emitted('retry')).toHaveLength(1)

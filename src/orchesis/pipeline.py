@@ -7,7 +7,7 @@ function of what came before; `transcribe` only strings them together and report
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -153,7 +153,7 @@ def write_down(
         bars=written.bars,
         sections=first_sections(written.bars, hits),
         hits=tuple(sorted(hits, key=in_order)),
-        feel=replace(written.feel),
+        feel=written.feel,
         title=title,
         duration=recording.duration,
         findings=tuple(findings),

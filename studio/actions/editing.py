@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import QuerySet
 
 from orchesis.edits.edit import (
     Edit,
@@ -95,7 +96,7 @@ def can_redo(song: Song, author: User) -> bool:
     return EditEntry.objects.filter(song=song, author=author, redoable=True).exists()
 
 
-def _entries(song: Song, author: User):  # type: ignore[no-untyped-def]
+def _entries(song: Song, author: User) -> QuerySet[EditEntry]:
     return EditEntry.objects.select_for_update().filter(song=song, author=author)
 
 

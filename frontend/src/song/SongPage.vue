@@ -205,7 +205,6 @@ onMounted(async () => {
           :is-stale="engraving.isStale.value"
           :problem="engraving.problem.value"
           :sounding-index="soundingIndex"
-          :is-playing="player.isPlaying.value"
           @retry="engraving.fetchPages()"
         />
       </main>

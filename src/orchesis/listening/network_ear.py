@@ -13,11 +13,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import numpy.typing as npt
-import onnxruntime
 
 from orchesis.audio.decode import Samples
 from orchesis.errors import OrchesisError
@@ -26,6 +25,9 @@ from orchesis.listening.features import HOP, Bands, band_centres, band_spectrogr
 from orchesis.listening.harmony import harmonic_change
 from orchesis.listening.peaks import pick_peaks
 from orchesis.music.instruments import TOMS, Instrument
+
+if TYPE_CHECKING:
+    import onnxruntime
 
 MODELS = Path(__file__).parent / "models"
 PIECE_FRAMES = 3000
@@ -91,6 +93,9 @@ def normalised(bands: Bands) -> Bands:
 @lru_cache(maxsize=1)
 def load_model(folder: Path = MODELS) -> tuple[onnxruntime.InferenceSession, dict[str, Any]]:
     """The network and its description. Raises OrchesisError when a file is missing or damaged."""
+    # The web server imports this module without ever listening: it need not load the runtime.
+    import onnxruntime
+
     try:
         about = json.loads((folder / "ear.json").read_text(encoding="utf-8"))
         options = onnxruntime.SessionOptions()

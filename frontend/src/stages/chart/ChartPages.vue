@@ -9,7 +9,6 @@ const props = defineProps<{
   problem: string
   /** Index of the sounding bar among all bars, or null. */
   soundingIndex: number | null
-  isPlaying: boolean
 }>()
 const emit = defineEmits<{ retry: [] }>()
 
