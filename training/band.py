@@ -8,16 +8,14 @@ that its attacks fall where drums fall: they are what fools a drum detector.
 from __future__ import annotations
 
 import pickle
-import subprocess
-import tempfile
 from pathlib import Path
 
 import mido
 import numpy as np
-from scipy.io import wavfile
 
-from training.bank import RATE, SF2
+from training.bank import SF2
 from training.composer import Stretch
+from training.fluid import RATE, render_dry
 
 BASSES = (32, 33, 34, 35, 36, 38, 39)
 CHORDS = (0, 1, 4, 5, 16, 18, 24, 25, 26, 27, 28, 29, 30, 48, 50, 61, 62, 81, 88, 89, 90)
@@ -45,28 +43,7 @@ def build(path: Path) -> Notes:
                 track.append(mido.Message("note_on", note=pitch, velocity=100, time=100))
                 track.append(mido.Message("note_off", note=pitch, time=1500))
                 track.append(mido.Message("control_change", control=120, value=0, time=400))
-            with tempfile.TemporaryDirectory() as name:
-                file, wav = Path(name) / "a.mid", Path(name) / "a.wav"
-                midi.save(file)
-                command = [
-                    "fluidsynth",
-                    "-ni",
-                    "-q",
-                    "-R",
-                    "0",
-                    "-C",
-                    "0",
-                    "-r",
-                    str(RATE),
-                    "-g",
-                    "0.7",
-                ]
-                subprocess.run(
-                    [*command, "-F", str(wav), str(SF2 / font), str(file)],
-                    check=True,
-                    capture_output=True,
-                )
-                samples = wavfile.read(wav)[1].astype(np.float32).mean(axis=1) / 32768
+            samples = render_dry(midi, SF2 / font)
             found = {}
             for index, pitch in enumerate(pitches):
                 start = round((0.1 + 2.0 * index) * RATE)

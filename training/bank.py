@@ -11,19 +11,17 @@ from __future__ import annotations
 import pickle
 import re
 import subprocess
-import tempfile
 from collections import defaultdict
 from dataclasses import dataclass
 from pathlib import Path
 
 import mido
 import numpy as np
-from scipy.io import wavfile
 from scipy.signal import butter, lfilter, sosfilt
 
 from orchesis.music.instruments import Instrument as I
+from training.fluid import RATE, render_dry
 
-RATE = 44_100
 BEFORE = round(0.005 * RATE)
 LONGEST = {True: round(2.2 * RATE), False: round(0.9 * RATE)}
 SF2 = Path("/usr/share/sounds/sf2")
@@ -110,26 +108,7 @@ def soundfont(path: Path, presets: tuple[int, ...]) -> dict[I, list[Sound]]:
         for _, key, velocity in plan:
             track.append(mido.Message("note_on", channel=9, note=key, velocity=velocity, time=200))
             track.append(mido.Message("note_off", channel=9, note=key, time=2800))
-        with tempfile.TemporaryDirectory() as name:
-            file, wav = Path(name) / "a.mid", Path(name) / "a.wav"
-            midi.save(file)
-            command = [
-                "fluidsynth",
-                "-ni",
-                "-q",
-                "-R",
-                "0",
-                "-C",
-                "0",
-                "-r",
-                str(RATE),
-                "-g",
-                "0.7",
-            ]
-            subprocess.run(
-                [*command, "-F", str(wav), str(path), str(file)], check=True, capture_output=True
-            )
-            samples = wavfile.read(wav)[1].astype(np.float32).mean(axis=1) / 32768
+        samples = render_dry(midi, path)
         strokes: dict[tuple[I, int], Sound] = defaultdict(list)
         for index, (instrument, key, velocity) in enumerate(plan):
             start = round((0.2 + 3.0 * index - 0.02) * RATE)
