@@ -264,6 +264,18 @@ describe('the chart', () => {
     expect(measures()).not.toContain(true)
   })
 
+  it('keeps the sounding bar in sight only while it is followed', async () => {
+    const seen = vi.fn()
+    Element.prototype.scrollIntoView = seen
+    const drawn = mount(ChartPages, {
+      props: { songId: 'a', pages: [page(4)], isStale: false, problem: '', soundingIndex: 1, follow: false },
+    })
+    await nextTick()
+    expect(seen).not.toHaveBeenCalled()
+    await drawn.setProps({ follow: true, soundingIndex: 2 })
+    expect(seen).toHaveBeenCalledOnce()
+  })
+
   it('offers every file of the song', () => {
     const drawn = mount(ChartPages, {
       props: { songId: 'a', pages: [], isStale: true, problem: '', soundingIndex: null },

@@ -205,6 +205,7 @@ onMounted(async () => {
           :is-stale="engraving.isStale.value"
           :problem="engraving.problem.value"
           :sounding-index="soundingIndex"
+          :follow="player.isPlaying.value && stage === 'chart'"
           @retry="engraving.fetchPages()"
         />
       </main>

@@ -9,6 +9,8 @@ const props = defineProps<{
   problem: string
   /** Index of the sounding bar among all bars, or null. */
   soundingIndex: number | null
+  /** Keep the sounding bar in sight: it plays, and the chart is what one looks at. */
+  follow?: boolean
 }>()
 const emit = defineEmits<{ retry: [] }>()
 
@@ -46,6 +48,7 @@ function light(): void {
   if (props.soundingIndex === null || !sheets.value) return
   lit = sheets.value.querySelectorAll('g.measure')[props.soundingIndex] ?? null
   lit?.classList.add('sounding')
+  if (props.follow) lit?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
 }
 
 watch(() => props.pages, () => void nextTick(put), { immediate: true })
@@ -109,6 +112,10 @@ header {
   display: block;
   width: 100%;
   height: auto;
+}
+.sheets :deep(.measure) {
+  /* Room below a bar that is brought into sight, so that the next line is seen too. */
+  scroll-margin: 6rem;
 }
 .sheets :deep(.measure.sounding) {
   color: #9c3d22;
