@@ -79,10 +79,17 @@ function choose(bar: Bar, event: MouseEvent): void {
   } else emit('loop', bar.number, bar.number)
 }
 
+const REVEAL_MARGIN = 16
 const rows = ref<HTMLElement>()
 
-function reveal(number: number, block: ScrollLogicalPosition = 'nearest'): void {
-  rows.value?.querySelector(`[data-bar="${number}"]`)?.scrollIntoView({ block, behavior: 'auto' })
+/** Scrolls the rows only: whoever reads the chart below must not be taken away from it. */
+function reveal(number: number): void {
+  const list = rows.value
+  const row = list?.querySelector(`[data-bar="${number}"]`)
+  if (!list || !row) return
+  const [frame, box] = [list.getBoundingClientRect(), row.getBoundingClientRect()]
+  if (box.top < frame.top) list.scrollTop += box.top - frame.top - REVEAL_MARGIN
+  else if (box.bottom > frame.bottom) list.scrollTop += box.bottom - frame.bottom + REVEAL_MARGIN
 }
 
 watch(
