@@ -24,6 +24,10 @@ from training.network import DrumNet, Shape
 from training.scoring import RATE_FRAMES, clips, run
 
 GRID = np.round(np.concatenate([np.arange(0.1, 0.8, 0.04)]), 3)
+UNFITTED = {"threshold": 0.5, "slope": 1.0, "offset": 0.0}
+LEAST_SLOPE = 0.2
+"""A flatter fit says that the class was not learnt: higher peaks are no righter than low ones."""
+
 FEWEST = 30
 """With fewer right peaks of a class nothing is fitted: it must be sure on its own."""
 
@@ -76,7 +80,7 @@ def peaks_of(
 def fit(heights: np.ndarray, right: np.ndarray, there: int) -> dict[str, float]:
     """The threshold of the best F, and a logistic calibration (Platt, 1999)."""
     if right.sum() < FEWEST:
-        return {"threshold": 0.5, "slope": 1.0, "offset": 0.0}
+        return dict(UNFITTED)
     scores = [2 * right[heights >= t].sum() / max(1, (heights >= t).sum() + there) for t in GRID]
     logit = np.log(np.clip(heights, 1e-4, 1 - 1e-4) / (1 - np.clip(heights, 1e-4, 1 - 1e-4)))
 
@@ -85,6 +89,8 @@ def fit(heights: np.ndarray, right: np.ndarray, there: int) -> dict[str, float]:
         return float(np.mean(np.logaddexp(0, z) - right * z) + 1e-3 * (values[0] - 1) ** 2)
 
     slope, offset = minimize(cost, np.array([1.0, 0.0])).x
+    if slope < LEAST_SLOPE:
+        return dict(UNFITTED)
     return {
         "threshold": float(GRID[int(np.argmax(scores))]),
         "slope": float(slope),
