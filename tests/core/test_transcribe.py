@@ -54,13 +54,13 @@ def test_swung_sixteenths_are_told_from_straight_ones(transcribed):
 @pytest.mark.parametrize(
     ("family", "least"),
     [
-        ({Instrument.KICK}, 0.55),
-        ({Instrument.SNARE, Instrument.CROSS_STICK}, 0.55),
-        (STRUCK_HATS | CYMBALS | {Instrument.HIHAT_FOOT}, 0.85),
+        ({Instrument.KICK}, 0.93),
+        ({Instrument.SNARE, Instrument.CROSS_STICK}, 0.88),
+        (STRUCK_HATS | CYMBALS | {Instrument.HIHAT_FOOT}, 0.96),
     ],
 )
-def test_drums_are_heard_better_than_by_chance(transcribed, family, least):
-    """The classical ear's floor; what it really reaches is in docs/measurements.md."""
+def test_the_drums_of_the_demo_songs_are_heard(transcribed, family, least):
+    """Their kit is among those trained on; other kits are in docs/measurements.md."""
     scores = []
     for slug in SLUGS:
         reference, estimate = times_of(truth(slug), family), times_of(transcribed[slug], family)

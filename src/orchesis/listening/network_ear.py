@@ -31,8 +31,8 @@ if TYPE_CHECKING:
 
 MODELS = Path(__file__).parent / "models"
 PIECE_FRAMES = 3000
-OVERLAP_FRAMES = 150
-"""A second and a half on either side: the reach of the network's dilated convolutions."""
+OVERLAP_FRAMES = 300
+"""Three seconds on either side: the dilated convolutions reach 1.3 s, the recurrence further."""
 
 DEAD_FRAMES = 2
 """Two strokes of one drum are at least 30 ms apart: a drag's grace notes still are two."""
