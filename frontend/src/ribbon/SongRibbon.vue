@@ -5,7 +5,7 @@
  */
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import type { Score } from '@/api/client'
+import type { Score, Section } from '@/api/client'
 import { barAt } from '@/score/place'
 import { clock } from '@/shelf/words'
 import type { BarLoop } from '@/transport/usePlayer'
@@ -34,6 +34,15 @@ const loudness = computed(() => {
   const points = values.map((value, index) => `L${(index * step).toFixed(1)} ${(HEIGHT - 8 - value * 36).toFixed(1)}`)
   return `M0 ${HEIGHT - 8}${points.join('')}L${width.value} ${HEIGHT - 8}Z`
 })
+
+const SIGN_WIDTH = 8
+/** What a section has room for: 0 nothing, 1 its name, 2 its name and its bars. */
+function room(section: Section): 0 | 1 | 2 {
+  const free = x(section.end) - x(section.start) - 12
+  const name = section.label.length * SIGN_WIDTH
+  if (name > free) return 0
+  return name + `  ${section.bars} bars`.length * SIGN_WIDTH > free ? 1 : 2
+}
 
 const doubts = computed(() =>
   props.score.bars
@@ -118,8 +127,9 @@ function step(by: -1 | 1): void {
       <path class="loudness" :d="loudness" />
       <g v-for="section in score.sections" :key="section.first_bar">
         <line class="edge" :x1="x(section.start)" :x2="x(section.start)" y1="4" :y2="HEIGHT - 4" />
-        <text v-if="x(section.end) - x(section.start) > 64" :x="x(section.start) + 7" y="19">
-          {{ section.label }} <tspan class="count" dx="6">{{ section.bars }} bars</tspan>
+        <text v-if="room(section) >= 1" :x="x(section.start) + 7" y="19">
+          {{ section.label }}
+          <tspan v-if="room(section) === 2" class="count" dx="6">{{ section.bars }} bars</tspan>
         </text>
       </g>
       <line class="ground" x1="0" :x2="width" :y1="HEIGHT - 8" :y2="HEIGHT - 8" />
