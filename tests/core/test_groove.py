@@ -141,7 +141,7 @@ def test_no_limb_ever_plays_two_things_at_once(rows):
 def test_bars_before_and_after_the_drums_are_set_apart():
     piece = song([{}, {}, ROCK, ROCK, {}])
     found = [(s.label, s.first_bar, s.bars) for s in first_sections(piece.bars, piece.hits)]
-    assert found == [("Before the drums", 1, 2), ("Song", 3, 2), ("After the drums", 5, 1)]
+    assert found == [("No drums", 1, 2), ("Song", 3, 2), ("No drums", 5, 1)]
 
 
 @pytest.mark.parametrize(("name", "a_bar"), [("quarters", 4), ("eighths", 8), ("triplets", 12)])

@@ -15,9 +15,9 @@ def first_sections(bars: Sequence[Bar], hits: Sequence[Hit]) -> tuple[Section, .
     if not sounding:
         return (_section("No drums", bars),)
     parts = [
-        ("Before the drums", [bar for bar in bars if bar.number < sounding[0]]),
+        ("No drums", [bar for bar in bars if bar.number < sounding[0]]),
         ("Song", [bar for bar in bars if sounding[0] <= bar.number <= sounding[-1]]),
-        ("After the drums", [bar for bar in bars if bar.number > sounding[-1]]),
+        ("No drums", [bar for bar in bars if bar.number > sounding[-1]]),
     ]
     return tuple(_section(label, members) for label, members in parts if members)
 
