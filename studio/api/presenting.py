@@ -10,8 +10,7 @@ from django.utils import timezone
 
 from orchesis.chart.musicxml import feel_words
 from orchesis.groove.count import count_ruler
-from orchesis.groove.typical import TypicalNote, typical_bar
-from orchesis.limbs.assign import assign_limbs
+from orchesis.groove.typical import typical_bar
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
 from orchesis.music.values import Bar, Hit, Transcription
 from orchesis.practice.click import SUBDIVISIONS, clicks
@@ -133,8 +132,6 @@ def cell_values(score: Transcription, bar: Bar) -> list[dict[str, Any]]:
 
 def typical_values(score: Transcription) -> list[dict[str, Any]]:
     """The typical bar of the whole song, with limbs."""
-    notes = typical_bar(score.hits, [bar.number for bar in score.bars])
-    strokes = assign_limbs([_as_hit(note) for note in notes], score.meter.beats)
     return [
         {
             "position": str(note.position),
@@ -144,14 +141,10 @@ def typical_values(score: Transcription) -> list[dict[str, Any]]:
             "velocity": note.velocity,
             "ghost": note.ghost,
             "accent": note.accent,
-            "limb": stroke.limb.value if stroke.limb else None,
+            "limb": note.limb.value if note.limb else None,
         }
-        for note, stroke in zip(notes, strokes, strict=True)
+        for note in typical_bar(score.hits, [bar.number for bar in score.bars])
     ]
-
-
-def _as_hit(note: TypicalNote) -> Hit:
-    return Hit(0.0, note.instrument, note.velocity, 1, note.position, note.ghost, note.accent)
 
 
 def edited_values(edited: Edited, author: User) -> dict[str, Any]:

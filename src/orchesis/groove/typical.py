@@ -6,7 +6,7 @@ A note is *core* when nearly every bar of the section has it, *usual* when most 
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -14,7 +14,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from orchesis.music.instruments import Instrument, Status
+from orchesis.music.instruments import Instrument, Limb, Status
 from orchesis.music.values import Hit
 
 CORE_SHARE, USUAL_SHARE, OCCASIONAL_SHARE = 0.8, 0.5, 0.15
@@ -40,6 +40,7 @@ class TypicalNote:
     velocity: int
     ghost: bool
     accent: bool
+    limb: Limb | None
 
 
 def written(hits: Sequence[Hit]) -> list[Hit]:
@@ -74,6 +75,8 @@ def typical_bar(hits: Sequence[Hit], bars: Sequence[int]) -> tuple[TypicalNote, 
                 velocity=int(np.median([hit.velocity for hit in members])),
                 ghost=2 * sum(hit.ghost for hit in members) > len(members),
                 accent=2 * sum(hit.accent for hit in members) > len(members),
+                # As most bars play it: notes that exclude each other share a hand.
+                limb=Counter(hit.limb for hit in members).most_common(1)[0][0],
             )
         )
     return tuple(sorted(notes, key=lambda note: (note.position, note.instrument.value)))
