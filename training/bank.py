@@ -3,7 +3,8 @@
 A sound is cut 5 ms before its attack; the attack is where it first reaches 8 % of the peak of its
 first 80 ms, and is stored, so that labels are right to the sample. Sources:
 FluidR3, TimGM6mb, OPL-3 (soundfonts), freepats, GMRockKit, TR808EmulationKit, Audiophob,
-HardElectro1, rumpf_kit_z01_h2, sonic-pi's one-shots. Nothing else is read.
+HardElectro1, rumpf_kit_z01_h2, sonic-pi's one-shots; circAfrique v4 and tablas as percussion that
+must not be taken for drums. Nothing else is read.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ import subprocess
 from collections import defaultdict
 from dataclasses import dataclass
 from pathlib import Path
+from xml.etree import ElementTree
 
 import mido
 import numpy as np
@@ -166,6 +168,7 @@ PATTERNS: dict[str, list[tuple[str, I]]] = {
     "gmrock": [
         (r"^Kick", I.KICK),
         (r"^Snare-", I.SNARE),
+        (r"^SnareRimshot-", I.SNARE),
         (r"^SideStick", I.CROSS_STICK),
         (r"^HatClosed", I.HIHAT_CLOSED),
         (r"^HatOpen", I.HIHAT_OPEN),
@@ -215,19 +218,41 @@ PATTERNS: dict[str, list[tuple[str, I]]] = {
         (r"snare", I.SNARE),
     ],
     "sonicpi": [
-        (r"^bd_|bass_(hard|soft)|heavy_kick", I.KICK),
-        (r"^sn_|snare_(hard|soft)", I.SNARE),
+        (r"^bd_|drum_bass_(hard|soft)|heavy_kick|elec_(soft|hollow)_kick", I.KICK),
+        (r"^sn_|snare_(hard|soft)|elec_(snare|hi_snare|lo_snare|mid_snare|filt_snare)", I.SNARE),
         (r"cymbal_closed", I.HIHAT_CLOSED),
         (r"cymbal_open", I.HIHAT_OPEN),
         (r"cymbal_pedal", I.HIHAT_FOOT),
         (r"cymbal_(hard|soft)", I.CRASH),
-        (r"splash", I.CRASH),
+        (r"splash|elec_cymbal", I.CRASH),
+        (r"elec_(tick|wood)", I.CROSS_STICK),
+        (r"perc_snap", I.CLAP),
         (r"tom_hi", I.TOM_HIGH),
         (r"tom_mid", I.TOM_MID),
         (r"tom_lo", I.TOM_FLOOR),
         (r"drum_cowbell", I.COWBELL),
     ],
 }
+NAMED: tuple[tuple[str, I], ...] = (
+    (r"bass drum", I.KICK),
+    (r"snare", I.SNARE),
+    (r"stick", I.CROSS_STICK),
+    (r"clap", I.CLAP),
+    (r"hi-hat closed", I.HIHAT_CLOSED),
+    (r"hi-hat pedal", I.HIHAT_FOOT),
+    (r"hi-hat open", I.HIHAT_OPEN),
+    (r"high tom", I.TOM_HIGH),
+    (r"middle tom", I.TOM_MID),
+    (r"low tom", I.TOM_FLOOR),
+    (r"crash|cymbal", I.CRASH),
+    (r"ride bell", I.RIDE_BELL),
+    (r"cowbell", I.COWBELL),
+)
+"""What the instruments of a kit description are called, where file names say nothing."""
+
+OTHER_KEYS = (58, *range(60, 69), *range(71, 82))
+"""General MIDI percussion that the network has no class for: congas, guiros, triangles."""
+
 FOLDERS = {
     "gmrock": HYDROGEN / "GMRockKit",
     "tr808": HYDROGEN / "TR808EmulationKit",
@@ -263,6 +288,50 @@ def folder(source: str) -> dict[I, list[Sound]]:
         if sound:
             found[instrument].append(normalised(sound))
     return dict(found)
+
+
+def described(kit: Path) -> dict[I, list[Sound]]:
+    """The sounds of a kit that only its drumkit.xml names."""
+    found: dict[I, list[Sound]] = defaultdict(list)
+    for node in ElementTree.parse(kit / "drumkit.xml").iter():
+        if not node.tag.endswith("instrument"):
+            continue
+        names = [child.text or "" for child in node if child.tag.endswith("name")]
+        files = [child.text or "" for child in node.iter() if child.tag.endswith("filename")]
+        for pattern, instrument in NAMED:
+            if names and files and re.search(pattern, names[0]):
+                layer = cut(read_any(kit / files[0]), 0, instrument in LONG, 0.85)
+                if layer is not None:
+                    found[instrument].append(normalised([layer]))
+                break
+    return dict(found)
+
+
+def build_others(path: Path) -> list[Sound]:
+    """Percussion without a class of its own: it sounds along unlabelled. Kept at `path`."""
+    if path.exists():
+        return pickle.loads(path.read_bytes())
+    found: list[Sound] = []
+    for font, _ in SOUNDFONT_PRESETS.values():
+        midi = mido.MidiFile(type=0, ticks_per_beat=500)
+        track = mido.MidiTrack()
+        midi.tracks.append(track)
+        for key in OTHER_KEYS:
+            track.append(mido.Message("note_on", channel=9, note=key, velocity=105, time=200))
+            track.append(mido.Message("note_off", channel=9, note=key, time=1800))
+        samples = render_dry(midi, font)
+        for index in range(len(OTHER_KEYS)):
+            layer = cut(samples, round((0.18 + 2.0 * index) * RATE), False, 0.85)
+            if layer is not None:
+                found.append(normalised([layer]))
+    files = sorted((HYDROGEN / "circAfrique v4").glob("*.wav"))
+    files += sorted(SONIC_PI.glob("tabla_*.flac")) + sorted(SONIC_PI.glob("glitch_perc*.flac"))
+    for file in files:
+        layer = cut(read_any(file), 0, False, 0.85)
+        if layer is not None:
+            found.append(normalised([layer]))
+    path.write_bytes(pickle.dumps(found))
+    return found
 
 
 def freepats() -> dict[I, list[Sound]]:
@@ -310,9 +379,10 @@ def synthesised(rng: np.random.Generator, instrument: I) -> Sound:
             rng, length, u(700, 2500), 12000
         ) * decay(u(0.05, 0.16))
     elif instrument is I.CROSS_STICK:
-        f = u(900, 2100)
-        wave = (tone(f, f, 1) + 0.7 * tone(f * u(1.4, 2.2), f * 2, 0.01)) * decay(u(0.008, 0.025))
-        wave += u(0.1, 0.4) * noise_band(rng, length, 1500, 7000) * decay(0.01)
+        f = u(380, 1900)
+        wave = (tone(f, f, 1) + 0.7 * tone(f * u(1.4, 2.6), f * 2, 0.01)) * decay(u(0.006, 0.03))
+        wave += u(0.1, 0.6) * noise_band(rng, length, 1500, 9000) * decay(u(0.003, 0.012))
+        wave += u(0.0, 0.35) * tone(f0 := u(150, 280), f0, 1) * decay(u(0.02, 0.08))
     elif instrument in (I.HIHAT_CLOSED, I.HIHAT_OPEN, I.HIHAT_FOOT, I.RIDE, I.RIDE_BELL, I.CRASH):
         ring = {
             I.HIHAT_CLOSED: u(0.015, 0.06),
@@ -376,9 +446,10 @@ def build(path: Path) -> Bank:
     for source in FOLDERS:
         bank[source] = folder(source)
     bank["freepats"] = freepats()
+    bank["rumpf"] = described(HYDROGEN / "rumpf_kit_z01_h2")
     rng = np.random.default_rng(7)
     bank["synth"] = {
-        instrument: [synthesised(rng, instrument) for _ in range(14)] for instrument in KEYS
+        instrument: [synthesised(rng, instrument) for _ in range(40)] for instrument in KEYS
     }
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_bytes(pickle.dumps(bank))

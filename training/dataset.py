@@ -17,7 +17,7 @@ from training.composer import STYLES, Composer
 from training.render import SECONDS, Renderer
 
 CLIPS_A_SHARD = 30
-HELD_OUT_STYLES = ("samba",)
+HELD_OUT_STYLES = ("samba", "halfshuffle")
 
 
 def make_shard(
@@ -28,13 +28,14 @@ def make_shard(
     sources: list[str],
     styles: tuple[str, ...],
     stems: float,
+    others: list[banks.Sound],
 ) -> None:
     """Render one shard, unless it is there already."""
     if path.exists():
         return
     rng = np.random.default_rng(seed)
     composer = Composer(rng, styles)
-    renderer = Renderer(bank, sources, bands.Band(notes, rng), rng)
+    renderer = Renderer(bank, sources, bands.Band(notes, rng), rng, others)
     clips = [
         renderer.render(composer.compose(SECONDS), stem=rng.random() < stems)
         for _ in range(CLIPS_A_SHARD)
@@ -46,6 +47,7 @@ def make_shard(
         onsets=np.stack([clip.onsets for clip in clips]).astype(np.uint8),
         loudness=np.stack([clip.loudness for clip in clips]),
         beats=np.stack([clip.beats for clip in clips]).astype(np.uint8),
+        masks=np.stack([np.round(255 * clip.masks) for clip in clips]).astype(np.uint8),
     )
     partial.replace(path)
 
@@ -58,20 +60,32 @@ def main() -> int:
     parser.add_argument("--first-seed", type=int, default=0)
     parser.add_argument("--held-out", default="gmrock")
     parser.add_argument("--only-held-out", action="store_true")
+    parser.add_argument("--only-styles", nargs="*", help="compose in these styles only")
+    parser.add_argument("--every", type=int, default=1, help="take every n-th seed")
     parser.add_argument("--stems", type=float, default=0.4)
     options = parser.parse_args()
     options.folder.mkdir(parents=True, exist_ok=True)
     home = options.folder.parent
     bank, notes = banks.build(home / "bank.pickle"), bands.build(home / "notes.pickle")
+    others = banks.build_others(home / "others.pickle")
     held = [options.held_out]
     sources = [s for s in bank if (s in held) == options.only_held_out]
     styles = (
         STYLES if options.only_held_out else tuple(s for s in STYLES if s not in HELD_OUT_STYLES)
     )
-    for number in range(options.clips // CLIPS_A_SHARD):
+    if options.only_styles:
+        styles = tuple(options.only_styles)
+    for number in range(0, options.clips // CLIPS_A_SHARD, options.every):
         seed = options.first_seed + number
         make_shard(
-            options.folder / f"{seed:06}.npz", seed, bank, notes, sources, styles, options.stems
+            options.folder / f"{seed:06}.npz",
+            seed,
+            bank,
+            notes,
+            sources,
+            styles,
+            options.stems,
+            others,
         )
         print(f"shard {seed}", flush=True)
     return 0

@@ -14,38 +14,54 @@ import numpy as np
 from scipy.stats import spearmanr
 
 from benchmarks.scores import match
-from orchesis.listening.network_ear import MODELS, Calibration, load_model, strokes
+from orchesis.listening.ear import Heard, Onset
+from orchesis.listening.network_ear import MODELS, NetworkEar
 from orchesis.music.instruments import Instrument as I
-from orchesis.rhythm.beats import track_beats
+from orchesis.rhythm.find import Grid, find_grid
+from training.bank import RATE
 from training.labels import CLASSES
 from training.scoring import (
     FAMILIES,
     GHOST_BELOW,
-    RATE_FRAMES,
     Counts,
+    Truth,
     clips,
     estimated,
-    run,
     times,
 )
 
 HATS = frozenset({I.HIHAT_CLOSED, I.HIHAT_OPEN})
 
 
-def evaluate(folder: Path, models: Path) -> dict[str, float]:
-    """All figures of one folder of clips."""
-    session, about = load_model(models)
-    calibration = {I(name): Calibration(**values) for name, values in about["calibration"].items()}
+Clip = tuple[Heard, Grid | None, Truth]
+
+
+def listen(folder: Path, ear: NetworkEar) -> list[Clip]:
+    """Every clip as heard by the first pass, its grid, and the truth."""
+    heard = []
+    for features, truth in clips(folder):
+        first = ear.hear_features(features, RATE, lambda share: None)
+        heard.append((first, find_grid(first), truth))
+    return heard
+
+
+def second(ear: NetworkEar, clip: Clip) -> list[Onset]:
+    """The strokes of a clip after the second pass."""
+    heard, grid, _ = clip
+    edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
+    return list(ear.think_again(heard, edges).onsets)
+
+
+def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
+    """All figures of strokes against the truth."""
     by_family = {(name, tol): Counts() for name in FAMILIES for tol in (0.05, 0.025)}
     by_label = {instrument: Counts() for instrument in CLASSES}
-    ghosts, beats = Counts(), Counts()
+    ghosts = Counts()
     hats_right, hats = 0, 0
     loud_true: list[float] = []
     loud_found: list[float] = []
     sure: list[tuple[float, bool]] = []
-    for features, truth in clips(folder):
-        found = run(session, features)
-        onsets = strokes(found, CLASSES, calibration, RATE_FRAMES)
+    for onsets, truth in strokes:
         for (name, tolerance), counts in by_family.items():
             counts.add(times(truth, FAMILIES[name]), estimated(onsets, FAMILIES[name]), tolerance)
         for instrument, counts in by_label.items():
@@ -69,7 +85,6 @@ def evaluate(folder: Path, models: Path) -> dict[str, float]:
         for i, j in match([t for t, _ in closed_open], [o.time for o in mine], 0.05):
             hats += 1
             hats_right += closed_open[i][1] is mine[j].instrument
-        beats.add(truth.beats, [b for b in track_beats(found.beat, RATE_FRAMES)], 0.07)
     figures = {f"{name} F": by_family[name, 0.05].f for name in FAMILIES}
     for tolerance, words in ((0.05, "50 ms"), (0.025, "25 ms")):
         chosen = [counts for (_, tol), counts in by_family.items() if tol == tolerance]
@@ -79,9 +94,21 @@ def evaluate(folder: Path, models: Path) -> dict[str, float]:
     figures["ghost recall"], figures["ghost precision"] = ghosts.recall, ghosts.precision
     figures["open/closed right"] = hats_right / max(1, hats)
     figures["loudness rank correlation"] = float(spearmanr(loud_true, loud_found).statistic)
-    figures["beat F"] = beats.f
     figures["calibration error"] = calibration_error(sure)
     return figures
+
+
+def grids(heard: list[Clip]) -> dict[str, float]:
+    """F of beats and downbeats within 70 ms, as chosen among the readings."""
+    beats, downbeats = Counts(), Counts()
+    for _, grid, truth in heard:
+        sounding = [t for strokes in truth.strokes.values() for t, _ in strokes]
+        if not sounding:
+            continue
+        bars = grid.bars if grid else ()
+        beats.add(truth.beats, [beat for bar in bars for beat in bar.beats], 0.07)
+        downbeats.add(truth.downbeats, [bar.start for bar in bars], 0.07)
+    return {"beat F (20 s clips)": beats.f, "downbeat F (20 s clips)": downbeats.f}
 
 
 def _micro(counts: list[Counts]) -> float:
@@ -106,16 +133,23 @@ def calibration_error(sure: list[tuple[float, bool]], bins: int = 10) -> float:
 
 
 def main() -> int:
-    """Print the table."""
+    """Print the table: first and second pass, for each folder of clips."""
     parser = argparse.ArgumentParser()
     parser.add_argument("folder", type=Path)
     parser.add_argument("--models", type=Path, default=MODELS)
+    parser.add_argument("--sets", nargs="+", default=["val_stems", "val_mixes"])
     options = parser.parse_args()
-    stems = evaluate(options.folder / "val_stems", options.models)
-    mixes = evaluate(options.folder / "val_mixes", options.models)
-    print("| what | stems | full mixes |\n|---|---|---|")
-    for name in stems:
-        print(f"| {name} | {stems[name]:.3f} | {mixes[name]:.3f} |")
+    ear = NetworkEar(options.models)
+    columns: dict[str, dict[str, float]] = {}
+    for name in options.sets:
+        heard = listen(options.folder / name, ear)
+        columns[f"{name} first"] = evaluate([(list(h.onsets), t) for h, _, t in heard])
+        columns[f"{name} second"] = evaluate([(second(ear, clip), clip[2]) for clip in heard])
+        columns[f"{name} second"] |= grids(heard)
+    print("| what | " + " | ".join(columns) + " |\n|---" + "|---" * len(columns) + "|")
+    for what in columns[f"{options.sets[0]} second"]:
+        values = [c.get(what) for c in columns.values()]
+        print(f"| {what} | " + " | ".join("" if v is None else f"{v:.3f}" for v in values) + " |")
     return 0
 
 

@@ -17,8 +17,13 @@ import torch
 from scipy.optimize import minimize
 
 from benchmarks.scores import match
-from orchesis.listening.network_ear import DEAD_FRAMES, MODELS
+from orchesis.listening.candidates import DEAD_FRAMES, find_candidates
+from orchesis.listening.fitting import fit_logistic
+from orchesis.listening.network_ear import MODELS, NetworkEar, load_model
 from orchesis.listening.peaks import pick_peaks
+from orchesis.listening.second_pass import TERMS, Song, describe, rises, sigmoid
+from orchesis.rhythm.find import find_grid
+from training.bank import RATE
 from training.labels import CLASSES
 from training.network import DrumNet, Shape
 from training.scoring import RATE_FRAMES, clips, run
@@ -98,6 +103,55 @@ def fit(heights: np.ndarray, right: np.ndarray, there: int) -> dict[str, float]:
     }
 
 
+def song_table(folder: Path, ear: NetworkEar) -> tuple[np.ndarray, ...]:
+    """Terms, column and truth of every candidate of the clips, and the strokes of each class."""
+    terms, columns, right = [], [], []
+    there = np.zeros(len(CLASSES))
+    for features, truth in clips(folder):
+        heard = ear.hear_features(features, RATE, lambda share: None)
+        grid = find_grid(heard)
+        edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
+        detail = heard.detail
+        found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
+        rise = rises(detail.features, found.frame)
+        song = Song(detail.onsets, rise, heard.frame_rate, detail.classes, np.array(edges))
+        good = np.zeros(len(found), bool)
+        for column, instrument in enumerate(CLASSES):
+            mine = np.flatnonzero(found.column == column)
+            reference = [time for time, _ in truth.strokes[instrument]]
+            there[column] += len(reference)
+            pairs = match(reference, list(found.time[mine]), 0.05)
+            good[mine[[j for _, j in pairs]]] = True
+        terms.append(describe(song, found))
+        columns.append(found.column)
+        right.append(good)
+    return np.concatenate(terms), np.concatenate(columns), np.concatenate(right), there
+
+
+def song_models(table: tuple[np.ndarray, ...]) -> dict[str, dict[str, object]]:
+    """The second pass's model of each class: all classes together first, then each on its own."""
+    terms, columns, right, there = table
+    base = np.zeros(len(TERMS))
+    base[0] = 1.0
+    common = fit_logistic(terms, right, base)
+    models = {}
+    for column, instrument in enumerate(CLASSES):
+        mine = columns == column
+        weights = fit_logistic(terms[mine], right[mine], common)
+        probability = sigmoid(terms[mine] @ weights)
+        scores = [
+            2
+            * right[mine][probability >= t].sum()
+            / max(1, (probability >= t).sum() + there[column])
+            for t in GRID
+        ]
+        models[instrument.value] = {
+            "weights": [round(float(value), 4) for value in weights],
+            "threshold": float(GRID[int(np.argmax(scores))]) if there[column] >= FEWEST else 0.5,
+        }
+    return models
+
+
 def main() -> int:
     """Export and calibrate."""
     parser = argparse.ArgumentParser()
@@ -113,6 +167,11 @@ def main() -> int:
     }
     about = {"classes": [c.value for c in CLASSES], "calibration": calibration}
     (options.to / "ear.json").write_text(json.dumps(about, indent=1) + "\n")
+    load_model.cache_clear()
+    about["song"] = song_models(song_table(options.folder / "tune", NetworkEar(options.to)))
+    (options.to / "ear.json").write_text(json.dumps(about, indent=1) + "\n")
+    for name, model in about["song"].items():
+        print(name, model)
     for name, values in calibration.items():
         print(name, {key: round(value, 3) for key, value in values.items()})
     return 0

@@ -8,12 +8,13 @@ what sounds with it) is left out of the loss instead of being asked for.
 
 from __future__ import annotations
 
+import subprocess
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.signal import butter, fftconvolve, sosfilt
 
-from orchesis.listening.features import HOP, band_spectrogram
+from orchesis.listening.features import HOP, WINDOW, band_spectrogram, filterbank
 from orchesis.music.instruments import Instrument as I
 from training.band import Band
 from training.bank import RATE, Bank, Layer, Sound, synthesised
@@ -45,21 +46,93 @@ CHOKERS = {I.HIHAT_CLOSED, I.HIHAT_FOOT, I.HIHAT_OPEN}
 
 @dataclass(frozen=True)
 class Clip:
-    """Features (frames, bands); onset and loudness targets (frames, classes); beats (frames, 2)."""
+    """What a clip is learnt from.
+
+    features : (frames, bands), log10 of magnitude.
+    onsets : (frames, classes): 1 a stroke, 2 a stroke that the rest covers.
+    loudness : (frames, classes), 0 to 1 at onsets.
+    beats : (frames, 2), 1 at beats and at downbeats.
+    masks : (frames, bands), 0 to 1: how much of the power is the drums'.
+    """
 
     features: np.ndarray
     onsets: np.ndarray
     loudness: np.ndarray
     beats: np.ndarray
+    masks: np.ndarray
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A stroke as laid: seconds, drum, loudness at its level, and what it adds to each band."""
+
+    time: float
+    instrument: I
+    loudness: float
+    bands: np.ndarray
+
+
+BLENDED = 0.35
+"""Share of drums that are made of two recordings: few kits are here, and many in the world."""
+
+MASKED_BELOW = 0.35
+"""A stroke is covered when in no band it makes up this share of what sounds 16 ms after it."""
+
+LATER = round(0.016 * RATE)
+
+
+def resampled(samples: np.ndarray, ratio: float) -> np.ndarray:
+    """The same sound higher by this ratio, and shorter."""
+    places = np.arange(0, len(samples) - 1, ratio)
+    return np.interp(places, np.arange(len(samples)), samples).astype(np.float32)
+
+
+def blended(sound: Sound, other: Layer, share: float) -> Sound:
+    """A drum made of two, their attacks together."""
+    result = []
+    for layer in sound:
+        top = float(np.abs(layer.samples).max())
+        added = other.samples[max(0, other.attack - layer.attack) :]
+        added = np.concatenate([np.zeros(max(0, layer.attack - other.attack), np.float32), added])
+        samples = np.zeros(max(len(added), len(layer.samples)), np.float32)
+        samples[: len(layer.samples)] += (1 - share) * layer.samples
+        samples[: len(added)] += share * top * added / (float(np.abs(added).max()) + 1e-9)
+        result.append(Layer(samples, layer.attack, layer.velocity))
+    return result
+
+
+def pitch_of(layer: Layer) -> float:
+    """The strongest frequency between 40 and 400 Hz, in Hz."""
+    spectrum = np.abs(np.fft.rfft(layer.samples[: RATE // 4], 4 * 16384))
+    hertz = np.arange(len(spectrum)) * RATE / (4 * 16384)
+    inside = (hertz > 40) & (hertz < 400)
+    return float(hertz[inside][int(np.argmax(spectrum[inside]))])
+
+
+def onset_bands(piece: np.ndarray) -> np.ndarray:
+    """Band magnitudes of a stroke alone, as the features would show them 16 ms after its attack."""
+    block = np.zeros(WINDOW, np.float32)
+    # The window is centred LATER samples after the attack: the attack lies in its first half.
+    begin = WINDOW // 2 - LATER
+    part = piece[: WINDOW - begin]
+    block[begin : begin + len(part)] = part
+    window = np.hanning(WINDOW).astype(np.float32) * (2.0 / WINDOW)
+    return np.abs(np.fft.rfft(block * window)).astype(np.float32) @ filterbank(RATE)
 
 
 class Renderer:
     """Renders stretches with the given sources."""
 
     def __init__(
-        self, bank: Bank, sources: list[str], band: Band, rng: np.random.Generator
+        self,
+        bank: Bank,
+        sources: list[str],
+        band: Band,
+        rng: np.random.Generator,
+        others: list[Sound] | None = None,
     ) -> None:
         self.bank, self.sources, self.band, self.rng = bank, sources, band, rng
+        self.others = others or []
 
     def _kit(self) -> dict[I, Sound]:
         """A sound for each drum: mostly from one source, gaps filled from the others."""
@@ -84,12 +157,33 @@ class Renderer:
             if source == "synth" and rng.random() < 0.3:
                 sound = synthesised(rng, instrument)
             kit[instrument] = self._bent(sound)
+            if rng.random() < BLENDED:
+                share = np.array([weights[self.sources.index(s)] for s in having])
+                other = self.bank[str(rng.choice(having, p=share / share.sum()))][instrument]
+                second = self._bent(other[int(rng.integers(len(other)))])[-1]
+                kit[instrument] = blended(kit[instrument], second, float(rng.uniform(0.15, 0.7)))
+        if rng.random() < 0.8:
+            self._tune_toms(kit)
         return kit
+
+    def _tune_toms(self, kit: dict[I, Sound]) -> None:
+        """Tune the toms to each other as drummers do: high above mid above floor."""
+        rng = self.rng
+        hertz = float(rng.uniform(58, 110))
+        for instrument in (I.TOM_FLOOR, I.TOM_MID, I.TOM_HIGH):
+            if instrument not in kit:
+                continue
+            ratio = float(np.clip(hertz / pitch_of(kit[instrument][-1]), 0.5, 2.0))
+            kit[instrument] = [
+                Layer(resampled(layer.samples, ratio), round(layer.attack / ratio), layer.velocity)
+                for layer in kit[instrument]
+            ]
+            hertz *= float(rng.uniform(1.18, 1.5))
 
     def _bent(self, sound: Sound) -> Sound:
         """Another drum out of this one: pitch, decay, filter."""
         rng = self.rng
-        ratio = 2 ** (rng.uniform(-3, 3) / 12)
+        ratio = 2 ** (rng.uniform(-4, 4) / 12)
         decay = (
             float(np.exp(rng.uniform(np.log(0.08), np.log(3.0)))) if rng.random() < 0.6 else None
         )
@@ -101,32 +195,41 @@ class Renderer:
             output="sos",
         )
         amount = rng.uniform(0, 0.6) if rng.random() < 0.5 else 0.0
+        colours = []
+        for _ in range(int(rng.integers(0, 4))):
+            # A microphone, a shell, a room that rings: a band raised or lowered.
+            centre = float(np.exp(rng.uniform(np.log(60), np.log(13000))))
+            edges = [centre / 1.4, min(centre * 1.4, 20000)]
+            band = butter(1, edges, "bandpass", fs=RATE, output="sos")
+            colours.append((band, float(rng.uniform(-0.8, 2.0))))
         bent = []
         for layer in sound:
-            places = np.arange(0, len(layer.samples) - 1, ratio)
-            samples = np.interp(places, np.arange(len(layer.samples)), layer.samples)
+            samples = resampled(layer.samples, ratio)
             attack = round(layer.attack / ratio)
             if decay is not None:
                 samples *= np.exp(-np.maximum(0, np.arange(len(samples)) - attack) / (decay * RATE))
             if amount:
                 samples = (1 - amount) * samples + amount * sosfilt(tilt, samples)
+            for microphone, gain in colours:
+                samples = samples + gain * sosfilt(microphone, samples)
             bent.append(Layer(samples.astype(np.float32), attack, layer.velocity))
         return bent
 
     def _drums(
         self, stretch: Stretch, length: int, levels: dict[I, float]
-    ) -> tuple[np.ndarray, list[tuple[float, I, float]]]:
+    ) -> tuple[np.ndarray, list[Laid]]:
         rng = self.rng
         kit = self._kit()
         second = self._kit() if rng.random() < 0.25 else None
         mix = np.zeros(length, np.float32)
-        power = float(rng.uniform(0.8, 2.2))
-        laid: list[tuple[float, I, float]] = []
+        power = float(rng.uniform(0.8, 1.8))
+        laid: list[Laid] = []
         hat_times = sorted(s.time for s in stretch.strokes if s.instrument in CHOKERS)
         for stroke in stretch.strokes:
             if stroke.time >= SECONDS - 0.05 or stroke.instrument not in kit:
                 continue
             loud = stroke.velocity**power * levels[stroke.instrument]
+            spectrum = np.zeros(0)
             for number, drums in enumerate((kit, second)):
                 if drums is None or (number and rng.random() < 0.3):
                     continue
@@ -146,7 +249,9 @@ class Renderer:
                     piece, first = piece[-first:], 0
                 piece = piece[: length - first]
                 mix[first : first + len(piece)] += piece
-            laid.append((stroke.time, stroke.instrument, loud))
+                if not number:
+                    spectrum = onset_bands(piece[layer.attack :])
+            laid.append(Laid(stroke.time, stroke.instrument, loud, spectrum))
         return mix, laid
 
     def _room(self, sound: np.ndarray) -> np.ndarray:
@@ -197,6 +302,49 @@ class Renderer:
         mix = mix + rng.normal(size=len(mix)) * 10 ** rng.uniform(-5, -2.4)
         return mix * 10 ** (rng.uniform(-18, 0) / 20)
 
+    def _percussion(self, stretch: Stretch, length: int, peak: float) -> np.ndarray:
+        """Percussion that has no class, in time or not, and breaths of noise."""
+        rng = self.rng
+        mix = np.zeros(length, np.float32)
+        loud = peak * 10 ** (rng.uniform(-24, -4) / 20)
+        beat = float(np.median(np.diff(stretch.beats))) if len(stretch.beats) > 2 else 0.5
+        for _ in range(int(rng.integers(1, 3))):
+            if self.others and rng.random() < 0.75:
+                sound = self._bent(self.others[int(rng.integers(len(self.others)))])[0].samples
+            else:
+                t = np.arange(round(rng.uniform(0.05, 0.25) * RATE))
+                sound = rng.normal(size=len(t)) * np.sin(np.pi * t / len(t)) ** 2
+                centre = float(rng.uniform(2500, 8000))
+                edges = [centre / 1.5, centre * 1.5]
+                sound = 3 * sosfilt(butter(2, edges, "bandpass", fs=RATE, output="sos"), sound)
+            pattern = rng.random(8) < rng.uniform(0.1, 0.6)
+            for index, start in enumerate(stretch.beats):
+                for place in range(4):
+                    if pattern[(index % 2) * 4 + place]:
+                        first = round((start + place * beat / 4 + rng.normal(0, 0.008)) * RATE)
+                        if 0 <= first < length:
+                            piece = sound[: length - first] * loud * rng.uniform(0.4, 1)
+                            mix[first : first + len(piece)] += piece.astype(np.float32)
+        return mix
+
+    def _coded(self, mix: np.ndarray) -> np.ndarray:
+        """Now and then through a lossy codec and back, kept aligned to the sample."""
+        rng = self.rng
+        if rng.random() >= 0.1:
+            return mix
+        rate = str(rng.choice(["48k", "64k", "96k", "128k"]))
+        raw = ["-f", "f32le", "-ar", str(RATE), "-ac", "1"]
+        quiet = ["ffmpeg", "-v", "error"]
+        coded = [*quiet, *raw, "-i", "-", "-c:a", "libvorbis", "-b:a", rate, "-f", "ogg", "-"]
+        data = subprocess.run(
+            coded, input=mix.astype(np.float32).tobytes(), capture_output=True, check=True
+        ).stdout
+        back = subprocess.run(
+            [*quiet, "-i", "-", *raw, "-"], input=data, capture_output=True, check=True
+        ).stdout
+        found = np.frombuffer(back, np.float32)[: len(mix)]
+        return np.concatenate([found, np.zeros(len(mix) - len(found), np.float32)])
+
     def render(self, stretch: Stretch, *, stem: bool) -> Clip:
         """One clip; a stem has drums only."""
         rng = self.rng
@@ -204,28 +352,35 @@ class Renderer:
         levels = {i: CLASS_LEVEL[i] * 10 ** (rng.uniform(-5, 5) / 20) for i in CLASSES}
         drums, laid = self._drums(stretch, length, levels)
         drums = self._room(drums)
-        mix = drums
+        rest = np.zeros(length, np.float32)
         if not stem:
-            band = (
-                self._room(self.band.play(stretch, length))
-                if rng.random() < 0.6
-                else self.band.play(stretch, length)
-            )
+            band = self.band.play(stretch, length)
+            if rng.random() < 0.6:
+                band = self._room(band)
             level = 10 ** (rng.uniform(-10, 8) / 20)
             power = float(np.sqrt(np.mean(drums**2))) or 0.1
-            mix = drums + band * level * power / (float(np.sqrt(np.mean(band**2))) + 1e-9)
-        mix = self._tape(mix).astype(np.float32)
-        features = band_spectrogram(mix, RATE, lambda share: None)[:FRAMES]
+            rest = band * level * power / (float(np.sqrt(np.mean(band**2))) + 1e-9)
+        if rng.random() < 0.25:
+            rest = rest + self._percussion(stretch, length, float(np.abs(drums).max()) or 0.3)
+        mix = self._coded(self._tape(drums + rest)).astype(np.float32)
+        features = _bands(mix)
+        of_drums, of_rest = _bands(drums), _bands(rest)
+        masks = of_drums**2 / (of_drums**2 + of_rest**2 + 1e-12)
+        together = np.sqrt(of_drums**2 + of_rest**2)
         onsets = np.zeros((FRAMES, len(CLASSES)), np.float16)
         loudness = np.zeros((FRAMES, len(CLASSES)), np.float16)
-        for time, instrument, loud in laid:
-            frame = round(time * RATE / HOP)
+        for stroke in laid:
+            frame = round(stroke.time * RATE / HOP)
             if not 0 <= frame < FRAMES:
                 continue
-            column = INDEX[instrument]
-            onsets[frame, column] = 1.0
+            column = INDEX[stroke.instrument]
+            there = together[min(FRAMES - 1, round((stroke.time * RATE + LATER) / HOP))]
+            covered = float((stroke.bands / (there + 1e-7)).max()) < MASKED_BELOW
+            if onsets[frame, column] != 1:
+                onsets[frame, column] = 2.0 if covered else 1.0
             loudness[frame, column] = max(
-                loudness[frame, column], min(1.0, loud / (levels[instrument] + 1e-9))
+                loudness[frame, column],
+                min(1.0, stroke.loudness / (levels[stroke.instrument] + 1e-9)),
             )
         beats = np.zeros((FRAMES, 2), np.float16)
         for column, times in enumerate((stretch.beats, stretch.downbeats)):
@@ -233,4 +388,8 @@ class Renderer:
                 frame = round(time * RATE / HOP)
                 if 0 <= frame < FRAMES:
                     beats[frame, column] = 1.0
-        return Clip(np.log10(1e-6 + features).astype(np.float16), onsets, loudness, beats)
+        return Clip(np.log10(1e-6 + features).astype(np.float16), onsets, loudness, beats, masks)
+
+
+def _bands(samples: np.ndarray) -> np.ndarray:
+    return band_spectrogram(samples.astype(np.float32), RATE, lambda share: None)[:FRAMES]

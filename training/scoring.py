@@ -80,7 +80,7 @@ def clips(folder: Path) -> Iterator[tuple[np.ndarray, Truth]]:
         ):
             truth = Truth()
             for column, instrument in enumerate(CLASSES):
-                frames = np.flatnonzero(onsets[:, column])
+                frames = np.flatnonzero(onsets[:, column])  # covered strokes (2) count too
                 truth.strokes[instrument] = [
                     (f / RATE_FRAMES, float(loudness[f, column])) for f in frames
                 ]

@@ -9,25 +9,28 @@ from __future__ import annotations
 
 import argparse
 import sys
+import tempfile
 import time
 from dataclasses import asdict
 from pathlib import Path
 
 import numpy as np
 import torch
+from torch import distributed, multiprocessing
 from torch.nn import functional
 
 from training.labels import CLASSES
-from training.network import DrumNet, Shape
+from training.network import SHAPES, DrumNet, Shape
 
-WINDOW = 1000
-BATCH = 16
-PEAK_RATE = 3e-3
+WINDOW = 800
+BATCH = 8
+PEAK_RATE = 2e-3
 POSITIVE_WEIGHT = 1.5
 BEAT_WEIGHT = 0.4
 LOUDNESS_WEIGHT = 0.6
+MASK_WEIGHT = 0.4
 AVERAGE_FROM = 0.6
-AVERAGE_DECAY = 0.998
+AVERAGE_DECAY = 0.999
 CHECKPOINT_SECONDS = 180.0
 RESCAN_SECONDS = 60.0
 
@@ -41,50 +44,66 @@ def normalised(level: np.ndarray) -> np.ndarray:
     return np.clip((level.astype(np.float32) - top) / 3.0 + 1.0, 0.0, 1.4)
 
 
-class Shards:
-    """All clips of a folder, in memory, growing as the folder grows."""
+Arrays = tuple[np.ndarray, ...]
+"""Of a clip: features, onset weights, loudness, beats and, where there are any, masks."""
 
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
+
+class Shards:
+    """The clips of this worker's shards, in memory, growing as the folder grows."""
+
+    def __init__(self, folder: Path, rank: int = 0, workers: int = 1) -> None:
+        self.folder, self.rank, self.workers = folder, rank, workers
         self.seen: set[Path] = set()
-        self.clips: list[tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]] = []
+        self.clips: list[Arrays] = []
 
     def scan(self) -> None:
-        """Take in new shards."""
+        """Take in new shards: of each pair of neighbours one, as their names say."""
         for path in sorted(self.folder.glob("*.npz")):
             if path in self.seen or path.name.endswith(".part.npz"):
                 continue
+            self.seen.add(path)
+            if int(path.stem) % self.workers != self.rank:
+                continue
             data = np.load(path)
             features = data["features"]
+            masks = data["masks"] if "masks" in data else np.zeros((len(features), 0, 0), np.uint8)
             for index in range(len(features)):
                 clip = normalised(features[index]).astype(np.float16)
                 self.clips.append(
-                    (clip, data["onsets"][index], data["loudness"][index], data["beats"][index])
+                    (
+                        clip,
+                        data["onsets"][index],
+                        data["loudness"][index],
+                        data["beats"][index],
+                        masks[index],
+                    )
                 )
-            self.seen.add(path)
 
 
 def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ...]:
     """A random batch of windows, lightly changed: level, tilt, a band up or down, holes."""
     parts = []
     for _ in range(BATCH):
-        features, onsets, loudness, beats = shards.clips[int(rng.integers(len(shards.clips)))]
+        features, onsets, loudness, beats, masks = shards.clips[
+            int(rng.integers(len(shards.clips)))
+        ]
         start = int(rng.integers(0, len(features) - WINDOW))
-        piece = features[start : start + WINDOW].astype(np.float32)
+        cut = slice(start, start + WINDOW)
+        piece = features[cut].astype(np.float32)
+        share = masks[cut].astype(np.float32) / 255
         piece = (
             piece + rng.normal(0, 0.03) + np.linspace(-1, 1, piece.shape[1]) * rng.normal(0, 0.05)
         )
         if rng.random() < 0.5:
             shift = int(rng.integers(-2, 3))
-            piece = np.roll(piece, shift, axis=1)
+            piece, share = np.roll(piece, shift, axis=1), np.roll(share, shift, axis=1)
         if rng.random() < 0.2:
             low = int(rng.integers(0, piece.shape[1] - 8))
             piece[:, low : low + int(rng.integers(3, 8))] = 0.0
-        cut = slice(start, start + WINDOW)
-        parts.append((np.clip(piece, 0, 1.5), onsets[cut], loudness[cut], beats[cut]))
+        parts.append((np.clip(piece, 0, 1.5), onsets[cut], loudness[cut], beats[cut], share))
     return tuple(
         torch.from_numpy(np.stack([np.asarray(part[k], np.float32) for part in parts]))
-        for k in range(4)
+        for k in range(5)
     )
 
 
@@ -96,76 +115,106 @@ def widened(target: torch.Tensor) -> torch.Tensor:
     return torch.maximum(target, beside)
 
 
-def loss_of(
-    output: torch.Tensor, onsets: torch.Tensor, loudness: torch.Tensor, beats: torch.Tensor
-) -> torch.Tensor:
-    """The loss of a batch."""
+def loss_of(output: torch.Tensor, targets: tuple[torch.Tensor, ...]) -> torch.Tensor:
+    """The loss of a batch. An onset of 2 is masked: neither asked for nor forbidden."""
+    marks, loudness, beats, masks = targets
     count = len(CLASSES)
-    onset_logits, loud_logits, beat_logits = (
-        output[..., :count],
-        output[..., count : 2 * count],
-        output[..., 2 * count :],
+    onset_logits, loud_logits, beat_logits, mask_logits = output.split(
+        [count, count, 2, output.shape[-1] - 2 * count - 2], dim=-1
     )
-    weight = torch.tensor(POSITIVE_WEIGHT)
-    onset = functional.binary_cross_entropy_with_logits(
-        onset_logits, widened(onsets), pos_weight=weight
-    )
+    onsets = (marks == 1).float()
+    asked = 1.0 - widened((marks == 2).float()).ceil() * (1 - widened(onsets).ceil())
+    onset = (
+        functional.binary_cross_entropy_with_logits(
+            onset_logits,
+            widened(onsets),
+            pos_weight=torch.tensor(POSITIVE_WEIGHT),
+            reduction="none",
+        )
+        * asked
+    ).mean()
     error = (torch.sigmoid(loud_logits) - loudness) ** 2 * onsets
     loud = error.sum() / onsets.sum().clamp(min=1)
     beat = functional.binary_cross_entropy_with_logits(
         beat_logits, widened(beats), pos_weight=torch.tensor(3.0)
     )
     # Onsets are rare: their mean loss is small, so it is counted per class and not per cell.
-    return onset * count + LOUDNESS_WEIGHT * loud + BEAT_WEIGHT * 2 * beat
+    loss = onset * count + LOUDNESS_WEIGHT * loud + BEAT_WEIGHT * 2 * beat
+    if masks.shape[-1] and mask_logits.shape[-1]:
+        loss = loss + MASK_WEIGHT * functional.binary_cross_entropy_with_logits(mask_logits, masks)
+    return loss
 
 
-def main() -> int:
-    """Train for the time allowed and write FOLDER/NAME.pt."""
-    parser = argparse.ArgumentParser()
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("--minutes", type=float, default=40)
-    parser.add_argument("--name", default="ear")
-    parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--trunk", type=int, default=96)
-    options = parser.parse_args()
+def gathered(values: list[torch.Tensor], workers: int) -> None:
+    """Replace tensors by their mean over all workers, in place."""
+    flat = torch.cat([value.reshape(-1) for value in values])
+    distributed.all_reduce(flat)
+    flat /= workers
+    first = 0
+    for value in values:
+        value.copy_(flat[first : first + value.numel()].view_as(value))
+        first += value.numel()
+
+
+def work(rank: int, options: argparse.Namespace) -> None:
+    """One worker: its own batches of its own share of the shards; gradients are averaged.
+
+    Two workers of one thread each do more than one of two threads.
+    """
+    torch.set_num_threads(1 if options.workers > 1 else options.threads)
+    if options.workers > 1:
+        distributed.init_process_group(
+            "gloo", init_method=options.meeting, rank=rank, world_size=options.workers
+        )
     torch.manual_seed(options.seed)
-    rng = np.random.default_rng(options.seed)
-    shards = Shards(options.folder / "train")
-    shape = Shape(trunk=options.trunk)
-    net = DrumNet(shape)
-    mean = DrumNet(shape)
-    optimiser = torch.optim.AdamW(net.parameters(), lr=PEAK_RATE, weight_decay=0.01)
+    rng = np.random.default_rng(options.seed + 1000 * rank)
+    shards = Shards(options.folder / options.shards, rank, options.workers)
+    shape = SHAPES[options.shape]
     path = options.folder / f"{options.name}.pt"
-    step, spent = 0, 0.0
-    averaging = False
-    if path.exists():
-        saved = torch.load(path, weights_only=False)
+    step, spent, averaging = 0, 0.0, False
+    saved = torch.load(path, weights_only=False) if path.exists() else None
+    if saved is not None:
+        shape = Shape(**saved["shape"])
+    net, mean = DrumNet(shape), DrumNet(shape)
+    optimiser = torch.optim.AdamW(net.parameters(), lr=PEAK_RATE, weight_decay=0.01)
+    if saved is not None:
         net.load_state_dict(saved["net"])
         mean.load_state_dict(saved["mean"])
         optimiser.load_state_dict(saved["optimiser"])
         step, spent, averaging = saved["step"], saved["spent"], saved["averaging"]
+    start = spent if options.go_on else 0.0
     began = time.monotonic() - spent
     saved_at = scanned_at = 0.0
     losses: list[float] = []
-    while (spent := time.monotonic() - began) < 60 * options.minutes:
-        if spent - scanned_at > RESCAN_SECONDS or not shards.clips:
+    while True:
+        now = time.monotonic() - began
+        if now - scanned_at > RESCAN_SECONDS or not shards.clips:
             shards.scan()
-            scanned_at = spent
+            scanned_at = now
             if not shards.clips:
                 time.sleep(2)
                 continue
-        share = spent / (60 * options.minutes)
+        # All workers go by the first one's clock: they must stop at the same step.
+        clock = torch.tensor([now])
+        if options.workers > 1:
+            distributed.broadcast(clock, 0)
+        spent = float(clock)
+        if spent >= 60 * options.minutes:
+            break
+        share = (spent - start) / (60 * options.minutes - start)
         rate = (
-            PEAK_RATE
+            options.rate
             * min(1.0, (step + 1) / 150)
             * (0.02 + 0.98 * 0.5 * (1 + np.cos(np.pi * share)))
         )
         for group in optimiser.param_groups:
             group["lr"] = rate
-        features, onsets, loudness, beats = batch_of(shards, rng)
-        loss = loss_of(net(features), onsets, loudness, beats)
+        batch = batch_of(shards, rng)
+        loss = loss_of(net(batch[0]), batch[1:])
         optimiser.zero_grad()
         loss.backward()
+        if options.workers > 1:
+            gathered([p.grad for p in net.parameters() if p.grad is not None], options.workers)
         torch.nn.utils.clip_grad_norm_(net.parameters(), 1.0)
         optimiser.step()
         step += 1
@@ -180,8 +229,10 @@ def main() -> int:
                         held.mul_(AVERAGE_DECAY).add_(fresh, alpha=1 - AVERAGE_DECAY)
             averaging = True
         losses.append(float(loss.detach()))
-        if step % 50 == 0:
-            mean_loss = np.mean(losses[-50:])
+        if rank:
+            continue
+        if step % 20 == 0:
+            mean_loss = np.mean(losses[-20:])
             clips = len(shards.clips)
             print(
                 f"{spent / 60:5.1f} min step {step} clips {clips} loss {mean_loss:.4f}", flush=True
@@ -189,7 +240,35 @@ def main() -> int:
         if spent - saved_at > CHECKPOINT_SECONDS:
             saved_at = spent
             save(path, net, mean if averaging else net, optimiser, step, spent, averaging)
-    save(path, net, mean if averaging else net, optimiser, step, spent, averaging)
+    if not rank:
+        save(path, net, mean if averaging else net, optimiser, step, spent, averaging)
+    if options.workers > 1:
+        distributed.barrier()
+        distributed.destroy_process_group()
+
+
+def main() -> int:
+    """Train for the time allowed and write FOLDER/NAME.pt."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--minutes", type=float, default=40)
+    parser.add_argument("--name", default="ear")
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--shape", choices=sorted(SHAPES), default="ear")
+    parser.add_argument("--shards", default="train", help="folder of the shards, within FOLDER")
+    parser.add_argument("--workers", type=int, default=1)
+    parser.add_argument("--threads", type=int, default=1)
+    parser.add_argument("--rate", type=float, default=PEAK_RATE)
+    parser.add_argument(
+        "--go-on", action="store_true", help="a new schedule for the minutes that are added"
+    )
+    options = parser.parse_args()
+    if options.workers == 1:
+        work(0, options)
+        return 0
+    with tempfile.NamedTemporaryFile() as meeting:
+        options.meeting = f"file://{meeting.name}.meeting"
+        multiprocessing.spawn(work, (options,), nprocs=options.workers)
     return 0
 
 

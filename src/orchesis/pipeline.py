@@ -21,9 +21,8 @@ from orchesis.listening.ear import Ear, Heard, Onset
 from orchesis.listening.network_ear import NetworkEar
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Hit, Meter, Transcription, in_order
-from orchesis.rhythm.beats import draw_to_strokes, tempo_of, track_beats
-from orchesis.rhythm.grid import lay_bars
-from orchesis.rhythm.level import rank_readings
+from orchesis.rhythm.beats import tempo_of
+from orchesis.rhythm.find import find_grid
 from orchesis.rhythm.quantise import Placed, quantise
 
 STAGES: tuple[tuple[str, float], ...] = (
@@ -42,9 +41,15 @@ RIBBON_POINTS = 600
 DOUBT_BELOW = 0.6
 """A stroke less sure than this is written as doubtful, to be looked at."""
 
-FEWEST_BEATS = 8
-LEAST_REGULARITY = 0.35
-"""Share of beats that must have a stroke for the grid to be drawn at all."""
+WHY = {
+    ("network", False): "heard in the recording",
+    ("network", True): "heard only faintly in the recording",
+    ("pattern", False): "heard, and the bars like this one have it too",
+    ("pattern", True): "heard faintly; the bars like this one have it too",
+    ("kit", False): "heard, and it sounds like this kit",
+    ("kit", True): "heard faintly; it sounds like this kit",
+}
+"""What a note rests on, and whether it is in doubt, in words."""
 
 Report = Callable[[str, float], None]
 """Called with the stage's name and the share of the whole work done, 0 to 1."""
@@ -100,18 +105,23 @@ def transcribe(
     progress("decode", 0.0)
     recording = decode(path, cancelled=cancelled)
     progress("listen", 0.0)
-    heard = (ear or NetworkEar()).hear(
+    ear = ear or NetworkEar()
+    heard = ear.hear(
         recording.samples, recording.sample_rate, lambda share: progress("listen", share)
     )
     progress("beats", 0.0)
-    song = write_down(heard, recording, title, progress)
+    song = write_down(ear, heard, recording, title, progress)
     loudness = tuple(loudness_curve(recording.samples, RIBBON_POINTS))
     progress("write", 1.0)
     return Result(song, loudness)
 
 
 def write_down(
-    heard: Heard, recording: Recording, title: str, progress: Callable[[str, float], None]
+    ear: Ear,
+    heard: Heard,
+    recording: Recording,
+    title: str,
+    progress: Callable[[str, float], None],
 ) -> Transcription:
     """From what was heard to the written part."""
     nothing = Transcription(
@@ -123,21 +133,15 @@ def write_down(
         duration=recording.duration,
         findings=("No steady beat was found in this recording, so no grid is drawn over it.",),
     )
-    beats = draw_to_strokes(track_beats(heard.pulse, heard.frame_rate), heard.onsets)
+    grid = find_grid(heard)
     progress("bars", 0.0)
-    if len(beats) < FEWEST_BEATS or _regularity(heard, beats) < LEAST_REGULARITY:
+    if grid is None:
         return nothing
-    reading, *others = rank_readings(heard, beats)
-    lines = reading.bar_lines
+    heard = ear.think_again(heard, [*(bar.start for bar in grid.bars), grid.bars[-1].end])
     if not heard.onsets:
         return nothing
-    bars = lay_bars(
-        reading.beats,
-        lines.beats_a_bar,
-        lines.first,
-        earliest=heard.onsets[0].time,
-        latest=heard.onsets[-1].time,
-    )
+    reading, *others = grid.readings
+    lines, bars = reading.bar_lines, grid.bars
     progress("write", 0.0)
     written = quantise(bars, heard.onsets)
     soft = GHOST_SHARE * _backbeat_loudness(heard)
@@ -160,17 +164,6 @@ def write_down(
     )
 
 
-def _regularity(heard: Heard, beats: np.ndarray) -> float:
-    """Share of beats that have a stroke within 60 ms."""
-    times = np.array([onset.time for onset in heard.onsets])
-    if not len(times):
-        return 0.0
-    right = np.clip(np.searchsorted(times, beats), 0, len(times) - 1)
-    left = np.clip(right - 1, 0, len(times) - 1)
-    nearest = np.minimum(np.abs(times[right] - beats), np.abs(times[left] - beats))
-    return float((nearest < 0.06).mean())
-
-
 def _backbeat_loudness(heard: Heard) -> float:
     """How loud this song's firm snare strokes are: the upper quartile of all of them."""
     snares = [onset.loudness for onset in heard.onsets if onset.instrument is Instrument.SNARE]
@@ -190,5 +183,5 @@ def _hit(placed: Placed, soft: float) -> Hit:
         ghost=ghost,
         confidence=onset.confidence,
         status=Status.DOUBTFUL if doubtful else Status.HEARD,
-        reason="heard only faintly in the recording" if doubtful else "heard in the recording",
+        reason=WHY[onset.reason, doubtful],
     )

@@ -11,15 +11,15 @@ from benchmarks.listening import FAMILIES, times_of
 from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
 from orchesis.audio.decode import decode
 from orchesis.errors import OrchesisError
+from orchesis.listening.candidates import find_candidates
 from orchesis.listening.network_ear import (
     MODELS,
-    Activations,
     Calibration,
     NetworkEar,
     activations,
+    first_decision,
     load_model,
     normalised,
-    strokes,
 )
 from orchesis.music.instruments import Instrument
 from orchesis.music.json import loads
@@ -32,47 +32,50 @@ CLASSES = (SNARE, CROSS_STICK, KICK)
 EVEN = dict.fromkeys(CLASSES, Calibration(threshold=0.3, slope=1.0, offset=0.0))
 
 
-def heard(peaks, frames=200):
-    """Activations with a peak three frames wide for each (frame, instrument, height)."""
+def curves(peaks, frames=200):
+    """A peak three frames wide for each (frame, instrument, height)."""
     onsets = np.zeros((frames, len(CLASSES)), np.float32)
     for frame, instrument, height in peaks:
         column = CLASSES.index(instrument)
         onsets[frame - 1 : frame + 2, column] = [0.4 * height, height, 0.4 * height]
-    nothing = np.zeros(frames, np.float32)
-    return Activations(onsets, np.full_like(onsets, 0.7), nothing, nothing)
+    return onsets
 
 
-def found(peaks):
-    return [(round(o.time, 3), o.instrument) for o in strokes(heard(peaks), CLASSES, EVEN, 100.0)]
+def decided(onsets):
+    found = find_candidates(onsets, np.full_like(onsets, 0.7), 100.0)
+    return first_decision(found, CLASSES, EVEN)
+
+
+def kept(peaks):
+    return [(round(o.time, 3), o.instrument) for o in decided(curves(peaks))]
 
 
 def test_a_peak_is_a_stroke_and_a_hump_below_the_threshold_is_none():
-    assert found([(50, SNARE, 0.8), (90, KICK, 0.2)]) == [(0.5, SNARE)]
+    assert kept([(50, SNARE, 0.8), (90, KICK, 0.2)]) == [(0.5, SNARE)]
 
 
 def test_grace_notes_thirty_milliseconds_apart_are_two_strokes():
-    assert found([(50, SNARE, 0.6), (53, SNARE, 0.9)]) == [(0.5, SNARE), (0.53, SNARE)]
+    assert kept([(50, SNARE, 0.6), (53, SNARE, 0.9)]) == [(0.5, SNARE), (0.53, SNARE)]
 
 
 def test_of_rivals_the_surer_one_is_kept_and_drums_that_sound_together_both_are():
     peaks = [(50, SNARE, 0.9), (51, CROSS_STICK, 0.5), (50, KICK, 0.5)]
-    assert {instrument for _, instrument in found(peaks)} == {SNARE, KICK}
+    assert {instrument for _, instrument in kept(peaks)} == {SNARE, KICK}
 
 
 def test_rivals_at_different_moments_are_both_kept():
-    assert len(found([(50, SNARE, 0.9), (60, CROSS_STICK, 0.5)])) == 2
+    assert len(kept([(50, SNARE, 0.9), (60, CROSS_STICK, 0.5)])) == 2
 
 
 def test_strokes_are_timed_between_frames():
-    activity = heard([(50, SNARE, 0.8)])
-    activity.onsets[51, 0] = 0.7
-    (onset,) = strokes(activity, CLASSES, EVEN, 100.0)
+    onsets = curves([(50, SNARE, 0.8)])
+    onsets[51, 0] = 0.7
+    (onset,) = decided(onsets)
     assert 0.501 < onset.time < 0.506
 
 
 def test_confidence_rises_with_the_peak_and_stays_a_probability():
-    steep = Calibration(0.3, 2.0, -1.0)
-    values = [steep.confidence(peak) for peak in (0.0, 0.2, 0.5, 0.9, 1.0)]
+    values = [decided(curves([(50, KICK, peak)]))[0].confidence for peak in (0.35, 0.6, 0.9, 1.0)]
     assert values == sorted(values)
     assert 0 <= values[0] < values[-1] <= 1
 
@@ -89,15 +92,12 @@ def test_listening_in_pieces_hears_the_same_as_at_once(monkeypatch):
     monkeypatch.setattr(network_ear, "PIECE_FRAMES", 700)
     pieces = activations(features, session, len(about["classes"]), lambda share: None)
     assert np.abs(whole.onsets - pieces.onsets).mean() < 0.001
-    named = tuple(Instrument(name) for name in about["classes"])
-    calibration = {
-        Instrument(name): Calibration(**values) for name, values in about["calibration"].items()
-    }
     at_once, by_piece = (
-        [o.time for o in strokes(found, named, calibration, 100.0)] for found in (whole, pieces)
+        find_candidates(found.onsets, found.loudness, 100.0, floor=0.4).time
+        for found in (whole, pieces)
     )
     assert len(at_once) > 200
-    assert f_measure(at_once, by_piece, 0.01) > 0.99
+    assert f_measure(list(at_once), list(by_piece), 0.01) > 0.99
 
 
 @pytest.mark.parametrize("damage", ["no files", "no network", "half a network", "no description"])

@@ -8,7 +8,7 @@ knows which.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -19,18 +19,43 @@ from orchesis.audio.decode import Samples
 from orchesis.music.instruments import Instrument
 
 Curve = npt.NDArray[np.float32]
+Bands = npt.NDArray[np.float32]
+"""Shape (frames, bands)."""
+
 Progress = Callable[[float], None]
 """Called with the share done, 0 to 1; may raise Cancelled."""
 
 
 @dataclass(frozen=True, slots=True)
 class Onset:
-    """Something was hit: time in seconds, loudness 0 to 1, confidence 0 to 1."""
+    """Something was hit: time in seconds, loudness 0 to 1, confidence 0 to 1.
+
+    reason : what it rests on: "network", "pattern" (other bars have it), "kit" (it sounds like
+        this song's own), or "correction" (the user's corrections taught it).
+    """
 
     time: float
     instrument: Instrument
     loudness: float
     confidence: float
+    reason: str = "network"
+
+
+@dataclass(frozen=True, slots=True)
+class Detail:
+    """All that the network said, for the second pass, the screens and relearning.
+
+    classes : what the columns of the curves are.
+    onsets, loudness : shape (frames, classes), 0 to 1.
+    features : shape (frames, bands), normalised log magnitudes.
+    masks : shape (frames, bands), 0 to 1: the drums' share of the power; None without that head.
+    """
+
+    classes: tuple[Instrument, ...]
+    onsets: Bands
+    loudness: Bands
+    features: Bands
+    masks: Bands | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +69,7 @@ class Heard:
     brightness : shape (frames,), 0 to 1: attacks of cymbals.
     change : shape (frames,), 0 to 1: how much the harmony changes here.
     downbeat : shape (frames,), 0 to 1: how strongly a bar could begin here; all 0 if not asked.
+    detail : what a second pass needs; None from an ear that has none.
     """
 
     onsets: tuple[Onset, ...]
@@ -53,6 +79,7 @@ class Heard:
     brightness: Curve
     change: Curve
     downbeat: Curve
+    detail: Detail | None = None
 
 
 class Ear(Protocol):
@@ -60,4 +87,8 @@ class Ear(Protocol):
 
     def hear(self, samples: Samples, sample_rate: int, progress: Progress) -> Heard:
         """Listen to mono samples, shape (n,)."""
+        ...
+
+    def think_again(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:
+        """Decide again, now that the bars are known: seconds of the bar lines, ascending."""
         ...

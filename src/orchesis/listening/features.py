@@ -14,15 +14,13 @@ import numpy.typing as npt
 from scipy.fft import rfft
 
 from orchesis.audio.decode import Samples
-from orchesis.listening.ear import Progress
+from orchesis.listening.ear import Bands, Progress
 
 WINDOW = 2048
 HOP = 441
 LOWEST_HZ, HIGHEST_HZ = 30.0, 17_000.0
 BANDS_PER_OCTAVE = 12
 _BLOCK_FRAMES = 2048
-
-Bands = npt.NDArray[np.float32]
 
 
 @lru_cache(maxsize=2)

@@ -6,8 +6,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import uniform_filter1d
 
-from orchesis.listening.ear import Curve
-from orchesis.listening.features import Bands
+from orchesis.listening.ear import Bands, Curve
 
 TONAL_HZ = (60.0, 2000.0)
 HALF_SECONDS = 0.45

@@ -8,23 +8,31 @@ that overlap, so that memory does not grow with the song beyond its features.
 from __future__ import annotations
 
 import json
-from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import numpy.typing as npt
 
 from orchesis.audio.decode import Samples
 from orchesis.errors import OrchesisError
-from orchesis.listening.ear import Curve, Heard, Onset, Progress
-from orchesis.listening.features import HOP, Bands, band_centres, band_spectrogram
+from orchesis.listening.candidates import Candidates, find_candidates, logit
+from orchesis.listening.decide import keep
+from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
+from orchesis.listening.features import HOP, band_centres, band_spectrogram
 from orchesis.listening.harmony import harmonic_change
-from orchesis.listening.peaks import pick_peaks
-from orchesis.music.instruments import TOMS, Instrument
+from orchesis.listening.second_pass import (
+    Model,
+    Song,
+    describe,
+    probabilities,
+    reasons,
+    rises,
+    sigmoid,
+)
+from orchesis.music.instruments import Instrument
 
 if TYPE_CHECKING:
     import onnxruntime
@@ -34,25 +42,9 @@ PIECE_FRAMES = 3000
 OVERLAP_FRAMES = 300
 """Three seconds on either side: the dilated convolutions reach 1.3 s, the recurrence further."""
 
-DEAD_FRAMES = 2
-"""Two strokes of one drum are at least 30 ms apart: a drag's grace notes still are two."""
-
 DYNAMIC_RANGE = 3.0
 """Decades of magnitude between nothing (0) and the song's loud frames (1): 60 dB."""
 
-RIVALS: tuple[frozenset[Instrument], ...] = (
-    frozenset({Instrument.HIHAT_CLOSED, Instrument.HIHAT_OPEN}),
-    frozenset({Instrument.HIHAT_CLOSED, Instrument.HIHAT_FOOT}),
-    frozenset({Instrument.SNARE, Instrument.CROSS_STICK}),
-    frozenset({Instrument.RIDE, Instrument.RIDE_BELL}),
-    frozenset({Instrument.RIDE, Instrument.HIHAT_CLOSED}),
-    frozenset({Instrument.RIDE, Instrument.HIHAT_OPEN}),
-    TOMS,
-)
-"""Drums of which one stroke sounds like the other, or that one hand plays: of two at once the surer
-one is kept. (On the tuning clips the two pairs of ride and hat change F by less than 0.001.)"""
-
-RIVAL_SECONDS = 0.025
 SILENCE = 1e-4
 """Full scale below this is taken as silence: amplitude of -80 dB."""
 
@@ -68,21 +60,20 @@ class Calibration:
     slope: float
     offset: float
 
-    def confidence(self, peak: float) -> float:
-        """The probability that a stroke with this peak is really there."""
-        bounded = min(max(peak, 1e-4), 1 - 1e-4)
-        logit = np.log(bounded / (1 - bounded))
-        return float(1.0 / (1.0 + np.exp(-(self.slope * logit + self.offset))))
-
 
 @dataclass(frozen=True, slots=True)
 class Activations:
-    """What the network says of each frame, 0 to 1: (frames, classes) twice, and (frames,) twice."""
+    """What the network says of each frame, 0 to 1.
 
-    onsets: npt.NDArray[np.float32]
-    loudness: npt.NDArray[np.float32]
+    onsets, loudness : shape (frames, classes). beat, downbeat : shape (frames,).
+    masks : shape (frames, bands), the drums' share of the power; None from a network without.
+    """
+
+    onsets: Bands
+    loudness: Bands
     beat: Curve
     downbeat: Curve
+    masks: Bands | None = None
 
 
 def normalised(bands: Bands) -> Bands:
@@ -120,61 +111,43 @@ def activations(
 ) -> Activations:
     """Run the network over normalised features, shape (frames, bands), piece by piece."""
     frames = len(features)
-    result = np.zeros((frames, 2 * classes + 2), np.float32)
+    width = 2 * classes + 2
+    result = np.zeros((frames, width), np.float32)
+    masks: Bands | None = None
     for first in range(0, frames, PIECE_FRAMES):
         last = min(frames, first + PIECE_FRAMES)
         low, high = max(0, first - OVERLAP_FRAMES), min(frames, last + OVERLAP_FRAMES)
         logits = session.run(None, {"features": features[None, low:high]})[0][0]
-        result[first:last] = 1.0 / (1.0 + np.exp(-logits[first - low : last - low]))
+        shares = 1.0 / (1.0 + np.exp(-logits[first - low : last - low]))
+        result[first:last] = shares[:, :width]
+        if shares.shape[1] > width:
+            if masks is None:
+                masks = np.zeros((frames, shares.shape[1] - width), np.float32)
+            masks[first:last] = shares[:, width:]
         progress(last / frames)
     return Activations(
         onsets=result[:, :classes],
         loudness=result[:, classes : 2 * classes],
         beat=result[:, -2],
         downbeat=result[:, -1],
+        masks=masks,
     )
 
 
-def strokes(
-    heard: Activations,
+def first_decision(
+    found: Candidates,
     classes: Sequence[Instrument],
     calibration: Mapping[Instrument, Calibration],
-    frame_rate: float,
 ) -> list[Onset]:
-    """Onsets of all classes, in order of time, rivals decided."""
-    found: list[tuple[float, Onset]] = []
-    for column, instrument in enumerate(classes):
-        curve = heard.onsets[:, column]
-        about = calibration[instrument]
-        for peak in pick_peaks(
-            curve, half_width=DEAD_FRAMES, above_mean=0.0, mean_width=5, floor=about.threshold
-        ):
-            low, high = max(0, peak - 1), min(len(curve), peak + 2)
-            weight = curve[low:high]
-            place = float((weight * np.arange(low, high)).sum() / weight.sum())
-            onset = Onset(
-                time=max(0.0, place / frame_rate),
-                instrument=instrument,
-                loudness=float(heard.loudness[peak, column]),
-                confidence=about.confidence(float(curve[peak])),
-            )
-            found.append((float(curve[peak]) - about.threshold, onset))
-    # Surest first; those kept lie in bins as wide as rivals reach, so that few are compared.
-    kept: dict[int, list[Onset]] = defaultdict(list)
-    for _, onset in sorted(found, key=lambda item: -item[0]):
-        place = int(onset.time / RIVAL_SECONDS)
-        near = (other for at in (place - 1, place, place + 1) for other in kept.get(at, ()))
-        if not any(_rivals(onset, other) for other in near):
-            kept[place].append(onset)
-    return sorted((onset for bin_ in kept.values() for onset in bin_), key=lambda item: item.time)
-
-
-def _rivals(one: Onset, other: Onset) -> bool:
-    return (
-        abs(one.time - other.time) < RIVAL_SECONDS
-        and one.instrument is not other.instrument
-        and any(one.instrument in pair and other.instrument in pair for pair in RIVALS)
-    )
+    """The strokes that the network alone is sure of, rivals decided."""
+    table = [calibration[instrument] for instrument in classes]
+    slope = np.array([about.slope for about in table])[found.column]
+    offset = np.array([about.offset for about in table])[found.column]
+    threshold = np.array([about.threshold for about in table])[found.column]
+    probability = sigmoid(slope * logit(found.peak) + offset)
+    # The thresholds are on peaks: they are carried over to probabilities.
+    least = sigmoid(slope * logit(threshold) + offset)
+    return keep(found, probability, least, classes)
 
 
 class NetworkEar:
@@ -182,29 +155,60 @@ class NetworkEar:
 
     def __init__(self, folder: Path = MODELS) -> None:
         self._session, about = load_model(folder)
-        self._classes = tuple(Instrument(name) for name in about["classes"])
-        self._calibration = {
+        self.classes = tuple(Instrument(name) for name in about["classes"])
+        self.calibration = {
             Instrument(name): Calibration(**values) for name, values in about["calibration"].items()
+        }
+        self.models = {
+            name: Model(tuple(values["weights"]), values["threshold"])
+            for name, values in about.get("song", {}).items()
         }
 
     def hear(self, samples: Samples, sample_rate: int, progress: Progress) -> Heard:
         """Listen to mono samples, shape (n,). See `Ear`."""
-        frame_rate = sample_rate / HOP
         bands = band_spectrogram(samples, sample_rate, lambda share: progress(0.5 * share))
-        features = normalised(bands)
-        found = activations(
-            features, self._session, len(self._classes), lambda share: progress(0.5 + 0.5 * share)
-        )
         silent = float(bands.max()) < SILENCE
-        nothing = np.zeros(len(bands), np.float32)
-        onsets = [] if silent else strokes(found, self._classes, self._calibration, frame_rate)
-        cymbals = [index for index, item in enumerate(self._classes) if "hihat" in item.value]
+        return self.hear_features(
+            normalised(bands), sample_rate, lambda share: progress(0.5 + 0.5 * share), silent=silent
+        )
+
+    def hear_features(
+        self, features: Bands, sample_rate: int, progress: Progress, *, silent: bool = False
+    ) -> Heard:
+        """The same from normalised features, shape (frames, bands)."""
+        frame_rate = sample_rate / HOP
+        said = activations(features, self._session, len(self.classes), progress)
+        nothing = np.zeros(len(features), np.float32)
+        found = find_candidates(said.onsets, said.loudness, frame_rate)
+        onsets = [] if silent else first_decision(found, self.classes, self.calibration)
+        cymbals = [index for index, item in enumerate(self.classes) if "hihat" in item.value]
         return Heard(
             onsets=tuple(onsets),
             frame_rate=frame_rate,
-            pulse=nothing if silent else found.beat,
-            low=nothing if silent else found.onsets[:, self._classes.index(Instrument.KICK)],
-            brightness=found.onsets[:, cymbals].max(axis=1),
+            pulse=nothing if silent else said.beat,
+            low=nothing if silent else said.onsets[:, self.classes.index(Instrument.KICK)],
+            brightness=said.onsets[:, cymbals].max(axis=1),
             change=harmonic_change(features, band_centres(sample_rate), frame_rate),
-            downbeat=nothing if silent else found.downbeat,
+            downbeat=nothing if silent else said.downbeat,
+            detail=Detail(self.classes, said.onsets, said.loudness, features, said.masks),
         )
+
+    def think_again(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:
+        """Decide again with the song in mind. See `Ear` and `second_pass`."""
+        detail = heard.detail
+        if detail is None or not self.models or not heard.onsets:
+            return heard
+        found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
+        song = Song(
+            onsets=detail.onsets,
+            rise=rises(detail.features, found.frame),
+            frame_rate=heard.frame_rate,
+            classes=detail.classes,
+            edges=np.asarray(bar_lines, dtype=np.float64),
+        )
+        terms = describe(song, found)
+        probability = probabilities(terms, found, detail.classes, self.models)
+        least = np.array([self.models[name.value].threshold for name in detail.classes])
+        why = reasons(terms, found, detail.classes, self.models)
+        onsets = keep(found, probability, least[found.column], detail.classes, why)
+        return replace(heard, onsets=tuple(onsets))

@@ -1,0 +1,111 @@
+"""Evidence: what the network said of a song, packed for the screens and for relearning.
+
+Curves are kept as bytes at 100 frames a second, candidates with what the sound gained at them: some
+300 kB a minute before compression, a third of it after.
+"""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from orchesis.errors import OrchesisError
+from orchesis.listening.candidates import Candidates, find_candidates
+from orchesis.listening.ear import Detail, Onset
+from orchesis.listening.second_pass import rises
+from orchesis.music.instruments import Instrument
+
+VERSION = 1
+Bytes = npt.NDArray[np.uint8]
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """What is kept of the network's words.
+
+    onsets : shape (frames, classes), 0 to 255.
+    found : the candidates. rise : shape (n, bands), what the sound gained at each, unit length.
+    """
+
+    classes: tuple[Instrument, ...]
+    frame_rate: float
+    onsets: Bytes
+    found: Candidates
+    rise: npt.NDArray[np.float32]
+
+    def strength(self, instrument: Instrument, start: float, end: float) -> float:
+        """How strongly a drum is heard between two times in seconds, 0 to 1."""
+        if instrument not in self.classes:
+            return 0.0
+        first = max(0, round(start * self.frame_rate))
+        last = max(first + 1, round(end * self.frame_rate))
+        piece = self.onsets[first:last, self.classes.index(instrument)]
+        return float(piece.max()) / 255 if len(piece) else 0.0
+
+
+def gathered(detail: Detail, frame_rate: float) -> Evidence:
+    """The evidence of a song, from all that the network said."""
+    found = find_candidates(detail.onsets, detail.loudness, frame_rate)
+    return Evidence(
+        classes=detail.classes,
+        frame_rate=frame_rate,
+        onsets=np.round(255 * np.clip(detail.onsets, 0, 1)).astype(np.uint8),
+        found=found,
+        rise=rises(detail.features, found.frame),
+    )
+
+
+def packed(evidence: Evidence) -> bytes:
+    """As the bytes of a compressed file."""
+    found = evidence.found
+    file = io.BytesIO()
+    np.savez_compressed(
+        file,
+        version=np.array(VERSION),
+        classes=np.array([name.value for name in evidence.classes]),
+        frame_rate=np.array(evidence.frame_rate),
+        # Small values say nothing and cost most of the space.
+        onsets=np.where(evidence.onsets < 5, 0, evidence.onsets).astype(np.uint8),
+        frame=found.frame,
+        column=found.column.astype(np.uint8),
+        time=found.time,
+        peak=found.peak.astype(np.float16),
+        loudness=found.loudness.astype(np.float16),
+        rise=np.round(255 * evidence.rise).astype(np.uint8),
+    )
+    return file.getvalue()
+
+
+def unpacked(data: bytes) -> Evidence:
+    """Read what `packed` wrote. Raises OrchesisError for anything else."""
+    try:
+        with np.load(io.BytesIO(data), allow_pickle=False) as held:
+            if int(held["version"]) != VERSION:
+                raise OrchesisError("this evidence is of another version: listen to the song again")
+            return Evidence(
+                classes=tuple(Instrument(str(name)) for name in held["classes"]),
+                frame_rate=float(held["frame_rate"]),
+                onsets=held["onsets"],
+                found=Candidates(
+                    frame=held["frame"],
+                    column=held["column"].astype(np.int32),
+                    time=held["time"],
+                    peak=held["peak"].astype(np.float32),
+                    loudness=held["loudness"].astype(np.float32),
+                ),
+                rise=held["rise"].astype(np.float32) / 255,
+            )
+    except (KeyError, ValueError, OSError, EOFError, zipfile.BadZipFile) as error:
+        raise OrchesisError("the song's evidence is damaged: listen to the song again") from error
+
+
+def strokes_heard_near(evidence: Evidence, onset: Onset, seconds: float) -> list[int]:
+    """Indices of the candidates of the same drum within so many seconds of a stroke."""
+    found = evidence.found
+    low, high = np.searchsorted(found.time, [onset.time - seconds, onset.time + seconds])
+    column = evidence.classes.index(onset.instrument)
+    return [i for i in range(int(low), int(high)) if found.column[i] == column]

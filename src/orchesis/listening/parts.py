@@ -1,0 +1,204 @@
+"""Drums forward, drums down, bass forward: the record as the network's masks divide it.
+
+The masks say for each band and frame how much of the power is the drums'. Used as gains on a
+short-time spectrum (Wiener's filter) they let the drums through, or what is left of the record
+without them. The bass is what is left in the low bands. Everything is streamed block by block from
+one decoder to the encoders, so that a long song needs no more memory than a short one.
+"""
+
+from __future__ import annotations
+
+import subprocess
+from collections.abc import Callable, Iterator
+from enum import StrEnum
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+from scipy.fft import irfft, rfft
+
+from orchesis.audio.decode import SAMPLE_RATE, Samples
+from orchesis.audio.programs import LIMITED, input_options
+from orchesis.errors import Cancelled, OrchesisError
+from orchesis.listening.ear import Bands
+from orchesis.listening.features import HOP, WINDOW, band_centres
+
+
+class Part(StrEnum):
+    """What can be heard of a record; the value is the file's name."""
+
+    DRUMS_FORWARD = "drums-forward"
+    DRUMS_DOWN = "drums-down"
+    BASS_FORWARD = "bass-forward"
+
+
+BLOCK_FRAMES = 1000
+LEAST_GAIN = 0.05
+"""-26 dB: what is left of the other side hides the holes that a mask would leave."""
+
+BASS_HZ = 260.0
+BASS_LIFT, REST_UNDER_BASS = 1.7, 0.3
+SHARPNESS = 1.6
+"""Masks are pushed away from one half by this power of the odds: see docs/measurements.md."""
+
+Block = npt.NDArray[np.float32]
+"""Shape (samples, channels)."""
+
+
+def spread_over_bins(sample_rate: int) -> Bands:
+    """Weights that carry a gain per band to a gain per bin, shape (bands, bins)."""
+    centres = band_centres(sample_rate)
+    bins = np.arange(WINDOW // 2 + 1) * sample_rate / WINDOW
+    place = np.interp(np.log(np.maximum(bins, 1.0)), np.log(centres), np.arange(len(centres)))
+    low = np.minimum(place.astype(int), len(centres) - 2)
+    weights = np.zeros((len(centres), len(bins)), np.float32)
+    columns = np.arange(len(bins))
+    weights[low, columns] = 1.0 - (place - low)
+    weights[low + 1, columns] += place - low
+    return weights
+
+
+def sharpened(masks: Bands, power: float = SHARPNESS) -> Bands:
+    """The same masks, less undecided."""
+    mine, theirs = masks**power, (1.0 - masks) ** power
+    return np.asarray(mine / (mine + theirs + 1e-9), dtype=np.float32)
+
+
+def gains(masks: Bands, part: Part, sample_rate: int) -> Bands:
+    """Gain of every bin, shape (frames, bins), for masks of shape (frames, bands)."""
+    share = sharpened(masks) @ spread_over_bins(sample_rate)
+    if part is Part.DRUMS_FORWARD:
+        return np.asarray(np.maximum(share, LEAST_GAIN), dtype=np.float32)
+    rest: Bands = np.maximum(1.0 - share, LEAST_GAIN).astype(np.float32)
+    if part is Part.DRUMS_DOWN:
+        return rest
+    low = np.arange(share.shape[1]) * sample_rate / WINDOW < BASS_HZ
+    return np.where(low[None, :], BASS_LIFT * rest, REST_UNDER_BASS * rest).astype(np.float32)
+
+
+def filtered(block: Block, gain: Bands) -> Block:
+    """Filter a stretch of samples.
+
+    Parameters
+    ----------
+    block : shape (samples, channels); frame k is centred on sample k * HOP.
+    gain : shape (frames, bins).
+    """
+    window = np.hanning(WINDOW + 1)[:-1].astype(np.float32)
+    half = WINDOW // 2
+    padded = np.pad(block, ((half, half + HOP), (0, 0)))
+    frames = len(gain)
+    result = np.zeros_like(padded)
+    power = np.zeros(len(padded), np.float32)
+    pieces = np.lib.stride_tricks.sliding_window_view(padded, WINDOW, axis=0)[::HOP][:frames]
+    spectrum = rfft(pieces * window, axis=2)
+    sounding = irfft(spectrum * gain[: len(pieces), None, :], axis=2) * window
+    for index in range(len(pieces)):
+        at = slice(index * HOP, index * HOP + WINDOW)
+        result[at] += sounding[index].T
+        power[at] += window**2
+    whole = result / np.maximum(power, 1e-3)[:, None]
+    return np.ascontiguousarray(whole[half : half + len(block)], dtype=np.float32)
+
+
+def blocks(samples: Iterator[Block], masks: Bands, part_list: list[Part]) -> Iterator[list[Block]]:
+    """For each stretch of the song one filtered block per part, in order, without gaps."""
+    context = WINDOW // HOP + 2
+    skip = context * HOP
+    held = np.zeros((0, 2), np.float32)
+    first = 0  # the frame on whose centre `held` begins
+    ended = False
+    while not ended:
+        while len(held) < (BLOCK_FRAMES + 2 * context) * HOP and not ended:
+            fresh = next(samples, None)
+            ended = fresh is None
+            held = held if fresh is None else np.concatenate([held, fresh])
+        lead = skip if first else 0
+        size = len(held) if ended else (BLOCK_FRAMES + 2 * context) * HOP
+        block = held[:size]
+        count = len(block) // HOP + 1
+        rows = np.clip(np.arange(first, first + count), 0, len(masks) - 1)
+        tail = 0 if ended else skip
+        made = []
+        for part in part_list:
+            sound = filtered(block, gains(masks[rows], part, SAMPLE_RATE))
+            made.append(sound[lead : len(sound) - tail])
+        yield made
+        # The next block begins `context` frames before what it has to give.
+        begin = size - tail - skip
+        held, first = held[begin:], first + begin // HOP
+
+
+def decoded(path: Path) -> Iterator[Block]:
+    """The samples of a file, stereo at SAMPLE_RATE, about ten seconds at a time."""
+    command = [*LIMITED, "ffmpeg", "-v", "error", "-nostdin", "-threads", "1", *input_options(path)]
+    command += ["-map", "0:a:0", "-ac", "2", "-ar", str(SAMPLE_RATE), "-f", "f32le", "pipe:1"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stdin=subprocess.DEVNULL) as child:
+        assert child.stdout is not None
+        try:
+            while data := child.stdout.read(8 * SAMPLE_RATE * 10):
+                yield np.frombuffer(data[: len(data) // 8 * 8], np.float32).reshape(-1, 2)
+        finally:
+            if child.poll() is None:
+                child.kill()
+
+
+def write_parts(
+    path: Path,
+    masks: Bands,
+    folder: Path,
+    *,
+    parts: tuple[Part, ...] = tuple(Part),
+    report: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> None:
+    """Write one Ogg Vorbis file for each part into `folder`, all or none.
+
+    Parameters
+    ----------
+    path : the recording. masks : shape (frames, bands), from the network.
+
+    Raises
+    ------
+    Cancelled, OrchesisError
+        Nothing is left in the folder then.
+    """
+    partial = {part: folder / f"{part.value}.part" for part in parts}
+    encoders = {part: _encoder(target) for part, target in partial.items()}
+    done, total = 0, max(1, len(masks) * HOP)
+    try:
+        for made in blocks(decoded(path), masks, list(parts)):
+            if cancelled():
+                raise Cancelled("stopped")
+            for part, block in zip(parts, made, strict=True):
+                _feed(encoders[part], np.clip(block, -1.0, 1.0))
+            done += len(made[0])
+            report(min(1.0, done / total))
+        for encoder in encoders.values():
+            assert encoder.stdin is not None
+            encoder.stdin.close()
+            if encoder.wait(60) != 0:
+                raise OrchesisError("the drums could not be taken apart: is the disk full?")
+        for part, target in partial.items():
+            target.replace(folder / f"{part.value}.ogg")
+    finally:
+        for encoder in encoders.values():
+            if encoder.poll() is None:
+                encoder.kill()
+                encoder.wait()
+        for target in partial.values():
+            target.unlink(missing_ok=True)
+
+
+def _encoder(target: Path) -> subprocess.Popen[bytes]:
+    command = ["ffmpeg", "-v", "error", "-y", "-threads", "1", "-f", "f32le", "-ac", "2"]
+    command += ["-ar", str(SAMPLE_RATE), "-i", "pipe:0", "-c:a", "libvorbis", "-q:a", "4"]
+    return subprocess.Popen([*command, "-f", "ogg", str(target)], stdin=subprocess.PIPE)
+
+
+def _feed(encoder: subprocess.Popen[bytes], block: Samples) -> None:
+    assert encoder.stdin is not None
+    try:
+        encoder.stdin.write(block.astype("<f4").tobytes())
+    except BrokenPipeError as error:
+        raise OrchesisError("the drums could not be taken apart: is the disk full?") from error

@@ -1,0 +1,53 @@
+"""Finding the grid: from what was heard to bars, or to the finding that there is no steady beat."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from orchesis.listening.ear import Heard
+from orchesis.music.values import Bar
+from orchesis.rhythm.beats import Times, draw_to_strokes, track_beats
+from orchesis.rhythm.grid import lay_bars
+from orchesis.rhythm.level import Reading, rank_readings
+
+FEWEST_BEATS = 8
+LEAST_REGULARITY = 0.35
+"""Share of beats that must have a stroke for the grid to be drawn at all."""
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """The possible readings, best first, and the bars of the best."""
+
+    readings: tuple[Reading, ...]
+    bars: tuple[Bar, ...]
+
+
+def find_grid(heard: Heard) -> Grid | None:
+    """The song's bars; None where no steady beat is found."""
+    beats = draw_to_strokes(track_beats(heard.pulse, heard.frame_rate), heard.onsets)
+    if len(beats) < FEWEST_BEATS or regularity(heard, beats) < LEAST_REGULARITY:
+        return None
+    readings = rank_readings(heard, beats)
+    best = readings[0]
+    bars = lay_bars(
+        best.beats,
+        best.bar_lines.beats_a_bar,
+        best.bar_lines.first,
+        earliest=heard.onsets[0].time,
+        latest=heard.onsets[-1].time,
+    )
+    return Grid(readings, bars) if bars else None
+
+
+def regularity(heard: Heard, beats: Times) -> float:
+    """Share of beats that have a stroke within 60 ms."""
+    times = np.array([onset.time for onset in heard.onsets])
+    if not len(times):
+        return 0.0
+    right = np.clip(np.searchsorted(times, beats), 0, len(times) - 1)
+    left = np.clip(right - 1, 0, len(times) - 1)
+    nearest = np.minimum(np.abs(times[right] - beats), np.abs(times[left] - beats))
+    return float((nearest < 0.06).mean())
