@@ -141,18 +141,18 @@ def write_down(
     if not heard.onsets:
         return nothing
     reading, *others = grid.readings
-    lines, bars = reading.bar_lines, grid.bars
+    bars = grid.bars
     progress("write", 0.0)
     written = quantise(bars, heard.onsets)
     soft = GHOST_SHARE * _backbeat_loudness(heard)
-    hits = assign_limbs([_hit(placed, soft) for placed in written.placed], lines.beats_a_bar)
+    hits = assign_limbs([_hit(placed, soft) for placed in written.placed], reading.meter.pulses)
     tempo = tempo_of(reading.beats)
-    findings = [f"{tempo:.1f} beats a minute, {lines.reason}."]
+    findings = [f"{tempo:.1f} beats a minute in {reading.meter}: {reading.evidence[0]}."]
     if others:
-        findings.append(f"The next best reading has {others[0].tempo_bpm:.1f} beats a minute.")
+        findings.append(f"The next best reading is {others[0].words}.")
     return Transcription(
         tempo_bpm=tempo,
-        meter=Meter(lines.beats_a_bar, 4),
+        meter=reading.meter,
         beats=tuple(float(beat) for beat in reading.beats),
         bars=written.bars,
         sections=first_sections(written.bars, hits),

@@ -11,13 +11,13 @@ from hypothesis import strategies as st
 from benchmarks.scores import BEAT_TOLERANCE, f_measure, match
 from orchesis.listening.ear import Onset
 from orchesis.music.instruments import Instrument
-from orchesis.music.values import Feel
+from orchesis.music.values import Feel, Meter
+from orchesis.rhythm.bars import BarLines, beat_evidence, find_bar_lines
 from orchesis.rhythm.beats import draw_to_strokes, tempo_of, track_beats
-from orchesis.rhythm.downbeats import find_bar_lines
 from orchesis.rhythm.due import written_time
 from orchesis.rhythm.grid import all_edges, lay_bars
-from orchesis.rhythm.level import rank_readings
 from orchesis.rhythm.quantise import quantise
+from orchesis.rhythm.readings import rank_readings
 from orchesis.rhythm.swing import swing_from_phases, warp
 from tests.composing import ROCK, grid, heard, hits, song
 
@@ -77,22 +77,97 @@ def test_a_grid_that_is_late_throughout_is_drawn_to_the_strokes():
     assert np.median(draw_to_strokes(beats, onsets) - beats) == pytest.approx(0.02, abs=0.003)
 
 
+def lines_of(what, beats, template="four"):
+    return find_bar_lines(beat_evidence(what, beats), template)
+
+
 @pytest.mark.parametrize("shift", [0, 1, 2, 3])
 def test_the_one_is_found_wherever_the_beats_begin(shift):
     bars = grid(12)
     beats = all_edges(bars)[shift:-1]
-    lines = find_bar_lines(rock_heard(bars), beats)
-    assert lines.beats_a_bar == 4
+    lines = lines_of(rock_heard(bars), beats)
     # The kick of this groove plays one and three alike: either end of the bar may be taken.
-    assert (lines.first + shift) % 2 == 0
+    assert (lines.downbeats[0] + shift) % 2 == 0
+    assert set(np.diff(lines.downbeats)) == {4}
+
+
+def played(bars, rows):
+    strokes = [(h.time, h.instrument, 0.8) for bar in bars for h in hits(bar, rows)]
+    return heard(strokes, bars[-1].end + 1)
 
 
 def test_a_waltz_is_counted_in_three():
     bars = grid(16, beats=3)
-    rows = {KICK: "x.....", SNARE: "..x.x.", HAT: "xxxxxx"}
-    strokes = [(h.time, h.instrument, 0.8) for bar in bars for h in hits(bar, rows)]
-    lines = find_bar_lines(heard(strokes, bars[-1].end + 1), all_edges(bars)[:-1])
-    assert (lines.beats_a_bar, lines.first) == (3, 0)
+    what = played(bars, {KICK: "x.....", SNARE: "..x.x.", HAT: "xxxxxx"})
+    best = rank_readings(what, all_edges(bars)[:-1])[0]
+    assert best.meter == Meter(3, 4)
+    assert best.lines.downbeats[:2] == (0, 3)
+
+
+def with_crashes(bars, rows, extra_from=None):
+    """Strokes with a crash on every one; two beats are put in before bar `extra_from`."""
+    beat = 0.5
+    strokes, downbeats, beats = [], [], []
+    time = 0.5
+    for index, bar in enumerate(bars):
+        if index == extra_from:
+            strokes += [(time, KICK, 0.9), (time + beat, SNARE, 0.9)]
+            downbeats.append(time)
+            beats += [time, time + beat]
+            time += 2 * beat
+        strokes += [(h.time - bar.start + time, h.instrument, 0.8) for h in hits(bar, rows)]
+        strokes.append((time, Instrument.CRASH, 0.9))
+        downbeats.append(time)
+        beats += [time + k * beat for k in range(4)]
+        time += 4 * beat
+    return heard(sorted(strokes, key=lambda s: s[0]), time + 1), np.array(beats), downbeats
+
+
+def test_an_extra_bar_of_two_beats_is_found_where_it_is():
+    what, beats, downbeats = with_crashes(grid(16), ROCK, extra_from=7)
+    lines = lines_of(what, beats)
+    assert list(beats[list(lines.downbeats)]) == pytest.approx(downbeats)
+    assert lines.odd_bars == 1
+
+
+def test_no_odd_bar_is_believed_on_one_stray_crash():
+    what, beats, downbeats = with_crashes(grid(16), ROCK)
+    stray = heard(
+        [*((o.time, o.instrument, o.loudness) for o in what.onsets), (15.0, Instrument.CRASH, 0.9)],
+        34.0,
+    )
+    lines = lines_of(stray, beats)
+    assert lines.odd_bars == 0
+
+
+def test_a_backbeat_on_three_is_half_time():
+    bars = grid(16, bpm=140)
+    rows = {HAT: "xxxxxxxx", SNARE: "....X...", KICK: "x..x...."}
+    best = rank_readings(played(bars, rows), all_edges(bars)[:-1])[0]
+    assert best.lines.half_time
+    assert best.tempo_bpm == pytest.approx(140, rel=0.01)
+    straight = rank_readings(rock_heard(bars), all_edges(bars)[:-1])[0]
+    assert not straight.lines.half_time
+
+
+def test_three_eighths_a_beat_are_compound_time_and_a_shuffle_is_not():
+    bars = grid(16, bpm=64)
+    full = {HAT: "xxxxxxxxxxxx", SNARE: "...X.....X..", KICK: "x.....x....."}
+    best = rank_readings(played(bars, full), all_edges(bars)[:-1])[0]
+    assert best.meter.is_compound
+    assert best.tempo_bpm == pytest.approx(64, rel=0.01)
+    shuffled = {**full, HAT: "x.xx.xx.xx.x"}
+    bars = grid(16, bpm=120)
+    assert rank_readings(played(bars, shuffled), all_edges(bars)[:-1])[0].meter == Meter(4, 4)
+
+
+def test_every_reading_has_its_evidence_and_they_differ():
+    bars = grid(16)
+    readings = rank_readings(rock_heard(bars), all_edges(bars)[:-1])
+    assert len({reading.key for reading in readings}) == len(readings) >= 4
+    assert all(reading.evidence and reading.words for reading in readings)
+    scores = [reading.score for reading in readings[1:]]
+    assert scores == sorted(scores, reverse=True)
 
 
 def test_beats_tracked_at_double_tempo_are_read_at_the_felt_one():
@@ -103,23 +178,34 @@ def test_beats_tracked_at_double_tempo_are_read_at_the_felt_one():
     assert best.tempo_bpm == pytest.approx(84, rel=0.01)
 
 
+def lay(beats, first, **times):
+    lines = BarLines(4, tuple(range(first, len(beats), 4)), 1.0, 1.0)
+    return lay_bars(beats, lines, Meter(4, 4), **times)
+
+
 def test_a_pick_up_makes_a_bar_nought():
-    beats = np.arange(1.0, 20.0, 0.5)
-    bars = lay_bars(beats, 4, 2, earliest=1.0, latest=19.0)
+    bars = lay(np.arange(1.0, 20.0, 0.5), 2, earliest=1.0, latest=19.0)
     assert bars[0].number == 0
     assert bars[1].start == 2.0
     assert bars[0].end == bars[1].start
 
 
 def test_without_strokes_before_the_one_there_is_no_pick_up():
-    bars = lay_bars(np.arange(1.0, 20.0, 0.5), 4, 2, earliest=2.0, latest=19.0)
+    bars = lay(np.arange(1.0, 20.0, 0.5), 2, earliest=2.0, latest=19.0)
     assert (bars[0].number, bars[0].start) == (1, 2.0)
+
+
+def test_an_odd_bar_has_a_metre_of_its_own():
+    lines = BarLines(4, (0, 4, 6, 10), 1.0, 1.0)
+    bars = lay_bars(np.arange(14) * 0.5, lines, Meter(4, 4), earliest=0.0, latest=6.9)
+    assert [str(bar.meter) for bar in bars] == ["4/4", "2/4", "4/4", "4/4"]
+    assert [len(bar.beats) for bar in bars] == [4, 2, 4, 4]
 
 
 @given(first=st.integers(0, 3), count=st.integers(8, 60), latest=st.floats(0, 40))
 def test_bars_have_no_gaps_and_reach_the_last_stroke(first, count, latest):
     beats = np.arange(count) * 0.5
-    bars = lay_bars(beats, 4, first, earliest=beats[first], latest=latest)
+    bars = lay(beats, first, earliest=beats[first], latest=latest)
     assert all(one.end == other.start for one, other in pairwise(bars))
     assert bars[-1].end > latest
 

@@ -32,7 +32,7 @@ BAR = 200
 """Frames: bars of two seconds."""
 
 SOUNDS = {KICK: slice(0, 8), SNARE: slice(8, 20), HAT: slice(20, 30)}
-PLAIN = Model((1.0, -0.1, 0.8, 0.0, 2.0, 0.0, 0.0), 0.5)
+PLAIN = Model((1.0, 0.0, 0.8, 0.0, 2.0, 0.0, 0.0), 0.5)
 MODELS = {name.value: PLAIN for name in CLASSES}
 
 

@@ -27,7 +27,8 @@ SLOWEST_MICROSECONDS = 0xFFFFFF
 
 def to_midi(song: Transcription, *, quantised: bool = False) -> bytes:
     """The bytes of a type 1 file: a tempo track and a drum track."""
-    midi = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
+    # A felt beat of 6/8 lasts a quarter and a half, and the file counts quarters.
+    midi = mido.MidiFile(type=1, ticks_per_beat=int(TICKS_PER_BEAT / 4 / song.meter.pulse))
     edges = all_edges(song.bars)
     midi.tracks.append(_tempo_track(song, edges))
     midi.tracks.append(_drum_track(song, edges, quantised))
@@ -63,7 +64,8 @@ def _tempo_track(song: Transcription, edges: np.ndarray) -> mido.MidiTrack:
     events: list[tuple[int, mido.MetaMessage]] = []
     for index, length in enumerate(np.diff(edges)):
         tick = 0 if index == 0 else _ticks(edges, float(edges[index]))
-        tempo = min(SLOWEST_MICROSECONDS, round(float(length) * 1e6))
+        quarter = float(length) / float(4 * song.meter.pulse)
+        tempo = min(SLOWEST_MICROSECONDS, round(quarter * 1e6))
         events.append((tick, mido.MetaMessage("set_tempo", tempo=tempo)))
     before = None
     for bar in song.bars:

@@ -80,7 +80,7 @@ def to_musicxml(song: Transcription, options: ChartOptions | None = None) -> str
         before = bar
     if not bars:
         measure = ET.SubElement(part, "measure", number="1")
-        empty = Bar(1, 0.0, 1.0, song.meter, (0.0,) * song.meter.beats, (1,) * song.meter.beats)
+        empty = Bar(1, 0.0, 1.0, song.meter, (0.0,) * song.meter.pulses, (1,) * song.meter.pulses)
         _attributes(measure, empty, with_clef=True)
         _voices(measure, empty, [], options)
     ET.indent(root)
@@ -108,10 +108,10 @@ def _part_list(root: ET.Element, used: Sequence[Instrument]) -> None:
 
 def _line_break(measure: ET.Element, bar: Bar, on_line: int, *, opens: bool) -> int:
     """Begin a new line at a section and after BEATS_A_LINE; returns the beats on the line now."""
-    if on_line and (opens or on_line + bar.meter.beats > BEATS_A_LINE):
+    if on_line and (opens or on_line + bar.meter.pulses > BEATS_A_LINE):
         measure.append(ET.Element("print", {"new-system": "yes"}))
         on_line = 0
-    return on_line + bar.meter.beats
+    return on_line + bar.meter.pulses
 
 
 def _attributes(measure: ET.Element, bar: Bar, *, with_clef: bool) -> None:
@@ -140,7 +140,10 @@ def _tempo(measure: ET.Element, song: Transcription) -> None:
     direction = ET.SubElement(measure, "direction", placement="above")
     kind = ET.SubElement(direction, "direction-type")
     metronome = ET.SubElement(kind, "metronome")
-    ET.SubElement(metronome, "beat-unit").text = _TYPES[song.meter.unit]
+    compound = song.meter.is_compound
+    ET.SubElement(metronome, "beat-unit").text = _TYPES[4 if compound else song.meter.unit]
+    if compound:
+        ET.SubElement(metronome, "beat-unit-dot")
     ET.SubElement(metronome, "per-minute").text = str(round(song.tempo_bpm))
     ET.SubElement(direction, "sound", tempo=f"{song.tempo_bpm:.2f}")
     if words := feel_words(song):

@@ -60,25 +60,25 @@ def spell_voice(bar: Bar, hits: Sequence[Hit]) -> tuple[Event, ...]:
         return (Event(0, (), Value(Fraction(bar.meter.beats, bar.meter.unit), None)),)
     by_beat: dict[int, list[Hit]] = defaultdict(list)
     for hit in hits:
-        place = hit.position * bar.meter.beats
+        place = hit.position * bar.meter.pulses
         by_beat[place.numerator // place.denominator].append(hit)
     events: list[Event] = []
-    for beat in range(bar.meter.beats):
+    for beat in range(bar.meter.pulses):
         events += _spell_beat(bar, beat, by_beat[beat])
     return tuple(events)
 
 
 def _spell_beat(bar: Bar, beat: int, hits: Sequence[Hit]) -> list[Event]:
-    whole_beat = Fraction(1, bar.meter.unit)
+    whole_beat = bar.meter.pulse
     if not hits:
         return [Event(beat, (), Value(whole_beat, None))]
-    within = {hit: hit.position * bar.meter.beats - beat for hit in hits}
+    within = {hit: hit.position * bar.meter.pulses - beat for hit in hits}
     parts = beat_parts(list(within.values()))
     steps: dict[int, list[Hit]] = defaultdict(list)
     for hit, place in within.items():
         steps[min(parts - 1, round(place * parts))].append(hit)
     starts = sorted(steps)
-    tuplet = None if parts in (1, 2, 4, 8) else (3, 2) if parts == 3 else (parts, 2 * parts // 3)
+    tuplet = tuplet_of(parts, compound=bar.meter.is_compound)
     binary = parts if tuplet is None else tuplet[1]
     if tuplet is not None and starts == [0]:
         return [Event(beat, tuple(steps[0]), Value(whole_beat, None))]
@@ -99,6 +99,16 @@ def _spell_beat(bar: Bar, beat: int, hits: Sequence[Hit]) -> list[Event]:
     events[0] = Event(beat, first.hits, first.value, tuplet_start=True)
     events[-1] = Event(beat, last.hits, last.value, tuplet_stop=True)
     return events
+
+
+def tuplet_of(parts: int, *, compound: bool) -> tuple[int, int] | None:
+    """How many notes in the time of how many, for a beat in so many parts; None: no tuplet.
+
+    Triplets are tuplets where beats halve; duplets and quadruplets are where they fall in three.
+    """
+    if compound:
+        return (parts, 3 * parts // 2) if parts in (2, 4, 8) else None
+    return None if parts in (1, 2, 4, 8) else (parts, 2 * parts // 3)
 
 
 def beat_parts(places: Sequence[Fraction]) -> int:

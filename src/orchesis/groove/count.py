@@ -51,7 +51,7 @@ DEFAULT_SCHOOL = "e-and-a"
 
 def spoken(position: Fraction, meter: Meter, words: CountWords = SCHOOLS[DEFAULT_SCHOOL]) -> str:
     """How a place in the bar is said: "2", "e", "&", "trip"; "" where there is no word."""
-    place = position * meter.beats
+    place = position * meter.pulses
     beat = place.numerator // place.denominator
     within = place - beat
     return str(beat + 1) if within == 0 else words.word(within)
@@ -61,7 +61,7 @@ def said_in_full(
     position: Fraction, meter: Meter, words: CountWords = SCHOOLS[DEFAULT_SCHOOL]
 ) -> str:
     """How one tells somebody the place: "beat 2", "the a of 3"."""
-    place = position * meter.beats
+    place = position * meter.pulses
     beat = place.numerator // place.denominator
     within = place - beat
     if within == 0:
@@ -77,6 +77,6 @@ def count_ruler(
     ruler = []
     for beat, parts in enumerate(bar.divisions):
         for step in range(parts):
-            position = (Fraction(beat) + Fraction(step, parts)) / bar.meter.beats
+            position = (Fraction(beat) + Fraction(step, parts)) / bar.meter.pulses
             ruler.append((position, spoken(position, bar.meter, words)))
     return tuple(ruler)

@@ -31,6 +31,21 @@ class Meter:
     def __str__(self) -> str:
         return f"{self.beats}/{self.unit}"
 
+    @property
+    def is_compound(self) -> bool:
+        """True where three eighths make one felt beat: 6/8, 9/8, 12/8."""
+        return self.unit == 8 and self.beats in (6, 9, 12)
+
+    @property
+    def pulses(self) -> int:
+        """Felt beats a bar: 4 in 4/4, 2 in 6/8."""
+        return self.beats // 3 if self.is_compound else self.beats
+
+    @property
+    def pulse(self) -> Fraction:
+        """The length of a felt beat as a fraction of a whole note."""
+        return Fraction(self.beats, self.unit) / self.pulses
+
 
 @dataclass(frozen=True, slots=True)
 class Hit:
@@ -68,7 +83,7 @@ class Hit:
 class Bar:
     """One bar of the grid.
 
-    `beats` holds the time of each beat of the bar, in seconds; `divisions` says into how many
+    `beats` holds the time of each felt beat of the bar, in seconds; `divisions` says into how many
     equal parts each beat is written (2 eighths, 3 triplets, 4 sixteenths, 6 sextuplets).
     """
 
@@ -82,8 +97,9 @@ class Bar:
     def __post_init__(self) -> None:
         if not self.start < self.end:
             raise InvalidTranscription(f"bar {self.number} ends before it starts")
-        if len(self.beats) != self.meter.beats or len(self.divisions) != self.meter.beats:
-            raise InvalidTranscription(f"bar {self.number} does not have {self.meter.beats} beats")
+        count = self.meter.pulses
+        if len(self.beats) != count or len(self.divisions) != count:
+            raise InvalidTranscription(f"bar {self.number} does not have {count} beats")
 
     def time_at(self, position: Fraction | float) -> float:
         """Time in seconds of a place in the bar, following the beats as they were played."""

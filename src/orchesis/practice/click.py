@@ -31,10 +31,10 @@ def clicks(song: Transcription, subdivision: str) -> tuple[Click, ...]:
     parts = SUBDIVISIONS[subdivision]
     result = []
     for bar in song.bars:
-        for beat in range(bar.meter.beats):
+        for beat in range(bar.meter.pulses):
             for step in range(parts):
                 within = step / parts if parts == 3 else warp(step / parts, song.feel)
-                time = bar.time_at((beat + within) / bar.meter.beats)
+                time = bar.time_at((beat + within) / bar.meter.pulses)
                 strength = 0 if step else (2 if beat == 0 else 1)
                 if time >= 0:
                     result.append(Click(time, strength))
@@ -47,9 +47,9 @@ def count_in(song: Transcription, number: int, bars: int = 1) -> tuple[Click, ..
     They keep the tempo of the bar that they lead into.
     """
     bar = song.bar(number)
-    beat = (bar.end - bar.start) / bar.meter.beats
-    total = bars * bar.meter.beats
+    beat = (bar.end - bar.start) / bar.meter.pulses
+    total = bars * bar.meter.pulses
     return tuple(
-        Click(-beat * (total - index), 2 if index % bar.meter.beats == 0 else 1)
+        Click(-beat * (total - index), 2 if index % bar.meter.pulses == 0 else 1)
         for index in range(total)
     )

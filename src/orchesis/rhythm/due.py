@@ -11,9 +11,9 @@ from orchesis.rhythm.swing import warp
 def written_time(song: Transcription, bar: int, position: Fraction) -> float:
     """When a written note is due, in seconds: on the grid, with the song's swing."""
     home = song.bar(bar)
-    place = position * home.meter.beats
+    place = position * home.meter.pulses
     beat = place.numerator // place.denominator
     within = place - beat
     straight = within.denominator in (3, 6)
     lean = float(within) if straight else warp(float(within), song.feel)
-    return home.time_at((beat + lean) / home.meter.beats)
+    return home.time_at((beat + lean) / home.meter.pulses)

@@ -10,7 +10,7 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar
 from orchesis.rhythm.beats import Times, draw_to_strokes, track_beats
 from orchesis.rhythm.grid import lay_bars
-from orchesis.rhythm.level import Reading, rank_readings
+from orchesis.rhythm.readings import Reading, rank_readings
 
 FEWEST_BEATS = 8
 LEAST_REGULARITY = 0.35
@@ -31,15 +31,15 @@ def find_grid(heard: Heard) -> Grid | None:
     if len(beats) < FEWEST_BEATS or regularity(heard, beats) < LEAST_REGULARITY:
         return None
     readings = rank_readings(heard, beats)
-    best = readings[0]
-    bars = lay_bars(
-        best.beats,
-        best.bar_lines.beats_a_bar,
-        best.bar_lines.first,
-        earliest=heard.onsets[0].time,
-        latest=heard.onsets[-1].time,
-    )
+    if not readings:
+        return None
+    bars = bars_of(readings[0], heard.onsets[0].time, heard.onsets[-1].time)
     return Grid(readings, bars) if bars else None
+
+
+def bars_of(reading: Reading, earliest: float, latest: float) -> tuple[Bar, ...]:
+    """The bars of a reading, from the first stroke to the last, in seconds."""
+    return lay_bars(reading.beats, reading.lines, reading.meter, earliest=earliest, latest=latest)
 
 
 def regularity(heard: Heard, beats: Times) -> float:

@@ -12,47 +12,64 @@ from dataclasses import replace
 import numpy as np
 
 from orchesis.music.values import Bar, Meter
+from orchesis.rhythm.bars import BarLines
 from orchesis.rhythm.beats import Times
 
 
 def lay_bars(
-    beats: Times, beats_a_bar: int, first: int, *, earliest: float, latest: float
+    beats: Times, lines: BarLines, meter: Meter, *, earliest: float, latest: float
 ) -> tuple[Bar, ...]:
     """Bars over all beats.
 
     Parameters
     ----------
-    first : index of a beat that is a downbeat.
+    beats : felt beats, seconds. lines : which of them are downbeats.
+    meter : of an ordinary bar; bars with more or fewer beats get a metre of their own.
     earliest, latest : seconds of the first and last stroke; bars are added to reach them.
     """
-    if len(beats) < 2:
+    if len(beats) < 2 or not lines.downbeats:
         return ()
     opening, closing = float(beats[1] - beats[0]), float(beats[-1] - beats[-2])
+    count = lines.beats_a_bar
     line = [float(beat) for beat in beats]
-    phase = first % beats_a_bar
+    starts = list(lines.downbeats)
+    phase = starts[0]
     pick_up = phase > 0 and earliest < beats[phase] - 0.25 * opening
     if pick_up:
-        missing = beats_a_bar - phase
+        missing = max(0, count - phase)
         line = [line[0] - opening * step for step in range(missing, 0, -1)] + line
+        starts = [0, *(start + missing for start in starts)]
     else:
         line = line[phase:]
-    while (len(line) - 1) % beats_a_bar or line[-1] < latest + 0.02:
+        starts = [start - phase for start in starts]
+    # The last bar is completed, and further ones follow as long as there are strokes.
+    ends = [*starts[1:], starts[-1] + count]
+    while len(line) <= ends[-1]:
         line.append(line[-1] + closing)
-    meter = Meter(beats_a_bar, 4)
+    while line[ends[-1]] < latest + 0.02:
+        starts.append(ends[-1])
+        ends.append(ends[-1] + count)
+        line += [line[-1] + closing * (k + 1) for k in range(count)]
     bars = []
-    for index in range((len(line) - 1) // beats_a_bar):
-        edges = line[index * beats_a_bar : (index + 1) * beats_a_bar + 1]
+    for index, (start, end) in enumerate(zip(starts, ends, strict=True)):
+        parts = end - start
+        own = meter if parts == count else meter_of(parts, compound=meter.is_compound)
         bars.append(
             Bar(
                 number=index + (0 if pick_up else 1),
-                start=edges[0],
-                end=edges[-1],
-                meter=meter,
-                beats=tuple(edges[:-1]),
-                divisions=(4,) * beats_a_bar,
+                start=line[start],
+                end=line[end],
+                meter=own,
+                beats=tuple(line[start:end]),
+                divisions=(4,) * parts,
             )
         )
     return tuple(bars)
+
+
+def meter_of(beats: int, *, compound: bool) -> Meter:
+    """The metre of a bar of so many felt beats; of five, say, there is no compound one."""
+    return Meter(3 * beats, 8) if compound and beats in (2, 3, 4) else Meter(beats, 4)
 
 
 def all_edges(bars: Sequence[Bar]) -> Times:
@@ -73,7 +90,7 @@ def with_divisions(bars: Sequence[Bar], divisions: Sequence[int]) -> tuple[Bar, 
     """The same bars, each beat written in the given number of parts (one value a beat)."""
     result, at = [], 0
     for bar in bars:
-        count = bar.meter.beats
+        count = len(bar.beats)
         result.append(replace(bar, divisions=tuple(divisions[at : at + count])))
         at += count
     return tuple(result)

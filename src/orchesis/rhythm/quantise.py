@@ -100,7 +100,7 @@ def quantise(bars: Sequence[Bar], onsets: Sequence[Onset]) -> Quantised:
     )
     divisions: list[int] = []
     places: dict[tuple[int, Fraction, Instrument], Placed] = {}
-    bar_of = [(bar, index) for bar in bars for index in range(bar.meter.beats)]
+    bar_of = [(bar, index) for bar in bars for index in range(bar.meter.pulses)]
     for beat, choice in enumerate(costs):
         parts = min(
             COMPLICATION,
@@ -110,7 +110,7 @@ def quantise(bars: Sequence[Bar], onsets: Sequence[Onset]) -> Quantised:
         bar, index = bar_of[beat]
         for number, step in zip(members[beat], choice[parts][1], strict=True):
             onset = inside[number]
-            position = (Fraction(index) + Fraction(step, parts)) / bar.meter.beats
+            position = (Fraction(index) + Fraction(step, parts)) / bar.meter.pulses
             key = (bar.number, position, onset.instrument)
             if key not in places or places[key].onset.confidence < onset.confidence:
                 places[key] = Placed(onset, bar.number, position)

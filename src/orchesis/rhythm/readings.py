@@ -1,0 +1,226 @@
+"""Readings: the ways in which a song can be counted, with what speaks for each.
+
+A tracker's tempo is often double or half of the felt one, or a third of it or three times it where
+beats fall in three. Each level is judged by how well its bars hold together, by how much the pulse
+stands out on its beats, and by how near its tempo is to what people tap readily (Moelants 2002;
+McKinney and Moelants, "Ambiguity in tempo perception", Music Perception 2006). Within a level, bars
+of two, three and four beats are compared, and simple against compound time. The user may take any
+of them: the same hits are then written on other lines.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from orchesis.listening.ear import Heard
+from orchesis.music.values import Meter
+from orchesis.rhythm.bars import BarLines, beat_evidence, find_bar_lines, near_beats, shifted
+from orchesis.rhythm.beats import FASTEST_BPM, FELT_BPM, Times, tempo_of
+
+SLOWEST_BPM = 40.0
+LEVEL_OCTAVES = 0.65
+"""Spread, in octaves, of the tempo that people choose to tap."""
+
+TEMPO_WEIGHT = 2.0
+CONTRAST_WEIGHT = 2.0
+"""What a pulse that is all on the beats and none between them is worth, in bar-line score."""
+
+TRIPLE_MARGIN = 1.15
+"""Three must explain the song this much better than four: it is far rarer."""
+
+IN_TWO_ABOVE = 0.7
+"""Where the middle of a compound bar is this much of a downbeat, bars have two beats. In simple
+time four is taken, and two offered: some write the same music in 2/4, others in 4/4."""
+
+TERNARY_ABOVE = 0.5
+"""Share of the strokes between beats that fall on thirds, for a beat that falls in three."""
+
+COMPOUND_ABOVE = 0.16
+"""Share of strokes between beats on the middle third: shuffles leave it out, compound time fills
+it."""
+
+HALF_TIME_MARGIN = 0.15
+FELT_COMPOUND_BPM = 72.0
+"""Dotted quarters are felt slower: three eighths in each."""
+
+SPARSE_BELOW, SPARSE_COST = 0.3, 2.2
+"""Where hardly any beat has a stroke between it and the next, the felt beat is rather twice as
+long: the steady limb plays eighths far more often than bare quarters."""
+
+MOST_READINGS = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One way to count the song.
+
+    key : names it among the others: level, metre and phase. words : what it is, for people.
+    """
+
+    key: str
+    words: str
+    beats: Times
+    lines: BarLines
+    meter: Meter
+    score: float
+    evidence: tuple[str, ...]
+
+    @property
+    def tempo_bpm(self) -> float:
+        """Median tempo in felt beats a minute."""
+        return tempo_of(self.beats)
+
+
+def in_parts(beats: Times, parts: int) -> Times:
+    """The beats with each divided evenly into so many."""
+    steps = np.arange(len(beats) - 1)
+    places = np.concatenate([steps + k / parts for k in range(parts)] + [[len(beats) - 1]])
+    return np.asarray(np.interp(np.sort(places), np.arange(len(beats)), beats))
+
+
+def pulse_contrast(heard: Heard, beats: Times, parts: int) -> float:
+    """Mean pulse at the beats less the mean pulse at the places between them, -1 to 1."""
+    on = near_beats(heard.pulse, heard.frame_rate, beats).mean()
+    fine = in_parts(beats, parts)
+    between = np.concatenate([fine[k::parts] for k in range(1, parts)])
+    off = near_beats(heard.pulse, heard.frame_rate, between).mean()
+    return float(min(1.0, on) - min(1.0, off))
+
+
+def filled_beats(heard: Heard, beats: Times) -> float:
+    """Share of the beats, of those with a stroke near, that have one between them and the next."""
+    times = np.array([onset.time for onset in heard.onsets])
+    lengths = np.diff(beats)
+    low = np.searchsorted(times, beats[:-1] + 0.15 * lengths)
+    high = np.searchsorted(times, beats[:-1] + 0.85 * lengths)
+    around = np.searchsorted(times, beats[1:]) - np.searchsorted(times, beats[:-1] - 0.05)
+    played = around > 0
+    return float((high > low)[played].mean()) if played.any() else 0.0
+
+
+def thirds(heard: Heard, beats: Times) -> tuple[float, float]:
+    """Of the strokes between beats, the share on thirds, and the share on the middle one."""
+    times = np.array([onset.time for onset in heard.onsets])
+    weight = np.array([onset.confidence for onset in heard.onsets])
+    inside = (times >= beats[0]) & (times < beats[-1])
+    index = np.clip(np.searchsorted(beats, times[inside], side="right") - 1, 0, len(beats) - 2)
+    place = (times[inside] - beats[index]) / (beats[index + 1] - beats[index])
+    weight = weight[inside]
+    between = (place > 0.1) & (place < 0.9)
+    total = float(weight[between].sum())
+    if total < 8:
+        return 0.0, 0.0
+    first = float(weight[np.abs(place - 1 / 3) < 0.055].sum())
+    second = float(weight[np.abs(place - 2 / 3) < 0.055].sum())
+    return (first + second) / total, first / total
+
+
+def rank_readings(heard: Heard, beats: Times) -> tuple[Reading, ...]:
+    """The possible readings, best first, without those that nobody would take."""
+    levels: list[tuple[str, Times]] = [("tracked", beats), ("double", in_parts(beats, 2))]
+    levels += [(f"half-{phase}", beats[phase::2]) for phase in range(2)]
+    levels += [(f"third-{phase}", beats[phase::3]) for phase in range(3)]
+    best_of_level: list[Reading] = []
+    others: list[Reading] = []
+    for name, candidate in levels:
+        if len(candidate) < 6 or not SLOWEST_BPM <= tempo_of(candidate) <= FASTEST_BPM:
+            continue
+        first, *rest = _of_level(heard, candidate, name)
+        best_of_level.append(first)
+        others += rest
+    if not best_of_level:
+        return ()
+    best_of_level.sort(key=lambda reading: -reading.score)
+    best = best_of_level[0]
+    level = best.key.split("/")[0]
+    mine = [reading for reading in others if reading.key.split("/")[0] == level]
+    ranked = [best, *mine, *best_of_level[1:]]
+    ranked = [best, *sorted(ranked[1:], key=lambda reading: -reading.score)]
+    return tuple(_without_doubles(ranked)[:MOST_READINGS])
+
+
+def _without_doubles(readings: list[Reading]) -> list[Reading]:
+    kept: list[Reading] = []
+    for reading in readings:
+        same = (
+            other.meter == reading.meter
+            and abs(other.tempo_bpm / reading.tempo_bpm - 1) < 0.02
+            and other.words == reading.words
+            for other in kept
+        )
+        if not any(same):
+            kept.append(reading)
+    return kept
+
+
+def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
+    """The readings of one level, its best first."""
+    evidence = beat_evidence(heard, beats)
+    lines = {2: find_bar_lines(evidence, "two"), 3: find_bar_lines(evidence, "three")}
+    backbeat, half = (find_bar_lines(evidence, name) for name in ("four", "half-time"))
+    lines[4] = half if half.score > HALF_TIME_MARGIN + backbeat.score else backbeat
+    share, middle = thirds(heard, beats)
+    ternary = share > TERNARY_ABOVE
+    compound = ternary and middle > COMPOUND_ABOVE
+    tempo = tempo_of(beats)
+    felt = FELT_COMPOUND_BPM if compound else FELT_BPM
+    octaves = np.log2(tempo / felt) / LEVEL_OCTAVES
+    contrast = pulse_contrast(heard, beats, 3 if ternary else 2)
+    base = CONTRAST_WEIGHT * contrast - 0.5 * TEMPO_WEIGHT * float(octaves**2)
+    if filled_beats(heard, beats) < SPARSE_BELOW:
+        base -= SPARSE_COST
+    if name.startswith("third") and not compound:
+        base -= 3.0
+    downbeat = near_beats(heard.downbeat, heard.frame_rate, beats)
+    ones = np.array(lines[4].downbeats)
+    halves = ones[ones + 2 < len(beats)] + 2
+    in_two = float(downbeat[halves].mean() / max(1e-3, downbeat[ones].mean())) if len(halves) else 0
+    three = lines[3].score > TRIPLE_MARGIN * max(lines[4].score, 0.05)
+    count = 3 if three else 2 if compound and in_two > IN_TWO_ABOVE else 4
+    made = []
+    order = [count, *(c for c in (4, 2, 3) if c != count)]
+    for rank, beats_a_bar in enumerate(order):
+        here = lines[beats_a_bar]
+        meter = Meter(3 * beats_a_bar, 8) if compound else Meter(beats_a_bar, 4)
+        why = [
+            f"kick, snare and chord changes fit bars of {beats_a_bar} "
+            f"({here.score:.2f}, the next best place of the one {here.score - here.clarity:.2f})",
+            f"the pulse stands out on these beats by {contrast:+.2f}",
+            f"{tempo:.0f} beats a minute is "
+            + ("a tempo that people tap readily" if abs(octaves) < 1 else "seldom tapped"),
+        ]
+        if ternary:
+            why.append(f"{share:.0%} of the strokes between beats fall on thirds")
+        if beats_a_bar == 2 and in_two:
+            why.append(f"the middle of a bar of four is {in_two:.0%} as much of a one as its start")
+        if here.odd_bars:
+            why.append(f"{here.odd_bars} bars leave the metre")
+        made.append(
+            Reading(
+                key=f"{name}/{meter.beats}-{meter.unit}/0",
+                words=f"{meter} at {tempo:.0f}",
+                beats=beats,
+                lines=here,
+                meter=meter,
+                score=base + lines[count].score - 0.5 * rank,
+                evidence=tuple(why),
+            )
+        )
+    first = made[0]
+    for by in range(1, first.lines.beats_a_bar):
+        later = shifted(first.lines, len(beats), by)
+        said = "a beat later" if by == 1 else f"{by} beats later"
+        made.append(
+            Reading(
+                key=f"{first.key[:-2]}/{by}",
+                words=f"{first.words}, the one {said}",
+                beats=beats,
+                lines=later,
+                meter=first.meter,
+                score=first.score - 0.4 - 0.3 * by,
+                evidence=(f"the same bars, counted from {said}",),
+            )
+        )
+    return made
