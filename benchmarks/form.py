@@ -37,8 +37,7 @@ class Figures:
 
 def compare(case: Case, answer: Answer, song: Transcription) -> Figures:
     """One transcription against what is known."""
-    sounding = [b for b in answer.beats]
-    beat_f = f_measure(sounding, song.beats, BEAT_TOLERANCE)
+    beat_f = f_measure(answer.beats, song.beats, BEAT_TOLERANCE)
     wanted = [start for _, start, _, _ in answer.sections[1:]]
     found = [section.start for section in song.sections[1:]]
     right = 0
@@ -86,19 +85,21 @@ def measure(names: list[str]) -> list[Figures]:
 def table(figures: list[Figures]) -> str:
     """As text."""
     lines = [
-        "| case | beat F | downbeat F | first reading | tempo offered | boundaries F | bars | swing off by | half-time |",
+        "| case | beat F | downbeat F | first reading | tempo offered | boundaries F | bars "
+        "| swing off by | half-time |",
         "|---|---|---|---|---|---|---|---|---|",
     ]
     for f in figures:
         swing = "" if f.swing_error is None else f"{f.swing_error:.2f}"
         lines.append(
-            f"| {f.case} | {f.beat_f:.3f} | {f.downbeat_f:.3f} | {'yes' if f.first_reading else 'no'} "
+            f"| {f.case} | {f.beat_f:.3f} | {f.downbeat_f:.3f} "
+            f"| {'yes' if f.first_reading else 'no'} "
             f"| {'yes' if f.tempo_offered else 'no'} | {f.boundary_f:.2f} "
             f"| {f.bars_right[0]} of {f.bars_right[1]} | {swing} "
             f"| {'right' if f.half_time_right else 'wrong'} |"
         )
-    mean = {key: np.mean([getattr(f, key) for f in figures]) for key in
-            ("beat_f", "downbeat_f", "first_reading", "tempo_offered", "boundary_f", "half_time_right")}  # fmt: skip
+    names = ("beat_f", "downbeat_f", "first_reading", "tempo_offered", "boundary_f")
+    mean = {key: np.mean([getattr(f, key) for f in figures]) for key in (*names, "half_time_right")}
     bars = sum(f.bars_right[0] for f in figures) / max(1, sum(f.bars_right[1] for f in figures))
     lines.append(
         f"| all | {mean['beat_f']:.3f} | {mean['downbeat_f']:.3f} | {mean['first_reading']:.0%} "

@@ -7,7 +7,7 @@ function of what came before; `transcribe` only strings them together and report
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -15,15 +15,16 @@ import numpy as np
 from orchesis.audio.decode import Recording, decode
 from orchesis.audio.peaks import loudness_curve
 from orchesis.errors import Cancelled
-from orchesis.form.sections import first_sections
+from orchesis.form.sections import find_sections
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.ear import Ear, Heard, Onset
 from orchesis.listening.network_ear import NetworkEar
 from orchesis.music.instruments import Instrument, Status
-from orchesis.music.values import Hit, Meter, Transcription, in_order
+from orchesis.music.values import Hit, Meter, ReadingSummary, Transcription, in_order
 from orchesis.rhythm.beats import tempo_of
 from orchesis.rhythm.find import find_grid
 from orchesis.rhythm.quantise import Placed, quantise
+from orchesis.rhythm.readings import Reading
 
 STAGES: tuple[tuple[str, float], ...] = (
     ("decode", 0.15),
@@ -146,6 +147,7 @@ def write_down(
     written = quantise(bars, heard.onsets)
     soft = GHOST_SHARE * _backbeat_loudness(heard)
     hits = assign_limbs([_hit(placed, soft) for placed in written.placed], reading.meter.pulses)
+    sections, fills = find_sections(written.bars, hits, heard)
     tempo = tempo_of(reading.beats)
     findings = [f"{tempo:.1f} beats a minute in {reading.meter}: {reading.evidence[0]}."]
     if others:
@@ -155,9 +157,12 @@ def write_down(
         meter=reading.meter,
         beats=tuple(float(beat) for beat in reading.beats),
         bars=written.bars,
-        sections=first_sections(written.bars, hits),
+        sections=sections,
+        fills=fills,
+        readings=tuple(summary(one) for one in grid.readings),
+        tracked_beats=tuple(float(beat) for beat in grid.tracked),
         hits=tuple(sorted(hits, key=in_order)),
-        feel=written.feel,
+        feel=replace(written.feel, half_time=reading.lines.half_time),
         title=title,
         duration=recording.duration,
         findings=tuple(findings),
@@ -184,4 +189,17 @@ def _hit(placed: Placed, soft: float) -> Hit:
         confidence=onset.confidence,
         status=Status.DOUBTFUL if doubtful else Status.HEARD,
         reason=WHY[onset.reason, doubtful],
+    )
+
+
+def summary(reading: Reading) -> ReadingSummary:
+    """What is kept of a reading in a transcription."""
+    return ReadingSummary(
+        key=reading.key,
+        words=reading.words,
+        tempo_bpm=reading.tempo_bpm,
+        meter=reading.meter,
+        evidence=reading.evidence,
+        downbeats=reading.lines.downbeats,
+        half_time=reading.lines.half_time,
     )

@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orchesis.form.sections import first_sections
 from orchesis.groove.count import SCHOOLS, count_ruler, said_in_full, spoken
 from orchesis.groove.typical import Standing, typical_bar
 from orchesis.limbs.assign import assign_limbs
@@ -136,12 +135,6 @@ def test_no_limb_ever_plays_two_things_at_once(rows):
     )
     busy = [(hit.position, hit.limb) for hit in strokes if hit.limb]
     assert len(busy) == len(set(busy))
-
-
-def test_bars_before_and_after_the_drums_are_set_apart():
-    piece = song([{}, {}, ROCK, ROCK, {}])
-    found = [(s.label, s.first_bar, s.bars) for s in first_sections(piece.bars, piece.hits)]
-    assert found == [("No drums", 1, 2), ("Song", 3, 2), ("No drums", 5, 1)]
 
 
 @pytest.mark.parametrize(("name", "a_bar"), [("quarters", 4), ("eighths", 8), ("triplets", 12)])

@@ -131,7 +131,7 @@ def test_an_extra_bar_of_two_beats_is_found_where_it_is():
 
 
 def test_no_odd_bar_is_believed_on_one_stray_crash():
-    what, beats, downbeats = with_crashes(grid(16), ROCK)
+    what, beats, _ = with_crashes(grid(16), ROCK)
     stray = heard(
         [*((o.time, o.instrument, o.loudness) for o in what.onsets), (15.0, Instrument.CRASH, 0.9)],
         34.0,

@@ -1,26 +1,48 @@
-"""Sections in their first form: what comes before the drums, the song, what comes after."""
+"""The form: sections with a letter for sameness, a proposed name, and their bars."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 
-from orchesis.music.values import Bar, Hit, Section
+from orchesis.fills.find import fill_shares, find_fills
+from orchesis.form.describe import describe_bars, through_stops
+from orchesis.form.label import bar_likeness, letters, names
+from orchesis.form.segment import divide
+from orchesis.listening.ear import Heard
+from orchesis.music.values import Bar, Fill, Hit, Section
 
 
-def first_sections(bars: Sequence[Bar], hits: Sequence[Hit]) -> tuple[Section, ...]:
-    """One section for the song, with bars without drums before and after it set apart."""
+def find_sections(
+    bars: Sequence[Bar], hits: Sequence[Hit], heard: Heard | None = None
+) -> tuple[tuple[Section, ...], tuple[Fill, ...]]:
+    """The sections and the fills of a song, in order. Every bar is in exactly one section."""
     if not bars:
-        return ()
-    sounding = sorted({hit.bar for hit in hits})
-    if not sounding:
-        return (_section("No drums", bars),)
-    parts = [
-        ("No drums", [bar for bar in bars if bar.number < sounding[0]]),
-        ("Song", [bar for bar in bars if sounding[0] <= bar.number <= sounding[-1]]),
-        ("No drums", [bar for bar in bars if bar.number > sounding[-1]]),
-    ]
-    return tuple(_section(label, members) for label, members in parts if members)
+        return (), ()
+    described = through_stops(describe_bars(bars, hits, heard))
+    # A pick-up is no bar of the form: it stands before it.
+    lead = 1 if bars[0].number == 0 and len(bars) > 1 else 0
+    # First without, then with the fills, which can be told only against their section's groove.
+    fills: tuple[Fill, ...] = ()
+    spans: list[range] = []
+    for _ in range(2):
+        fills = find_fills(bars, hits, spans)
+        division = divide(described.after(lead), fill_shares(bars, fills)[lead:])
+        spans = [
+            range(a + lead, b + lead) for a, b in pairwise((*division.starts, len(bars) - lead))
+        ]
+    fills = find_fills(bars, hits, spans)
+    marks = letters(bar_likeness(described), spans)
+    labels = names(described, spans, marks)
+    sections = tuple(
+        section_of(label, mark, [bars[i] for i in span])
+        for label, mark, span in zip(labels, marks, spans, strict=True)
+    )
+    if lead:
+        sections = (section_of("Pick-up", "", bars[:1]), *sections)
+    return sections, fills
 
 
-def _section(label: str, bars: Sequence[Bar]) -> Section:
-    return Section(label, bars[0].start, bars[-1].end, len(bars), bars[0].number)
+def section_of(label: str, mark: str, bars: Sequence[Bar]) -> Section:
+    """A section of these bars."""
+    return Section(label, bars[0].start, bars[-1].end, len(bars), bars[0].number, mark)

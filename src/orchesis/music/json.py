@@ -13,7 +13,17 @@ from typing import Any
 
 from orchesis.errors import InvalidTranscription
 from orchesis.music.instruments import Instrument, Limb, Status
-from orchesis.music.values import Bar, Feel, Fill, Hit, Meter, Section, Transcription, in_order
+from orchesis.music.values import (
+    Bar,
+    Feel,
+    Fill,
+    Hit,
+    Meter,
+    ReadingSummary,
+    Section,
+    Transcription,
+    in_order,
+)
 
 FORMAT = "orchesis-transcription"
 VERSION = 1
@@ -112,6 +122,8 @@ def to_json(song: Transcription) -> dict[str, Any]:
                 "end": _seconds(section.end),
                 "bars": section.bars,
                 "first_bar": section.first_bar,
+                "mark": section.mark,
+                "confirmed": section.confirmed,
             }
             for section in song.sections
         ],
@@ -126,6 +138,19 @@ def to_json(song: Transcription) -> dict[str, Any]:
             "half_time": song.feel.half_time,
         },
         "findings": list(song.findings),
+        "readings": [
+            {
+                "key": reading.key,
+                "words": reading.words,
+                "tempo_bpm": round(reading.tempo_bpm, 2),
+                "meter": [reading.meter.beats, reading.meter.unit],
+                "evidence": list(reading.evidence),
+                "downbeats": list(reading.downbeats),
+                "half_time": reading.half_time,
+            }
+            for reading in song.readings
+        ],
+        "tracked_beats": [_seconds(beat) for beat in song.tracked_beats],
     }
 
 
@@ -159,6 +184,8 @@ def from_json(data: Any) -> Transcription:
                     end=float(item["end"]),
                     bars=int(item["bars"]),
                     first_bar=int(item["first_bar"]),
+                    mark=str(item.get("mark", "")),
+                    confirmed=bool(item.get("confirmed", False)),
                 )
                 for item in data.get("sections", [])
             ),
@@ -175,6 +202,19 @@ def from_json(data: Any) -> Transcription:
             title=str(data.get("title", "")),
             duration=float(data.get("duration", 0.0)),
             findings=tuple(str(text) for text in data.get("findings", [])),
+            readings=tuple(
+                ReadingSummary(
+                    key=str(item["key"]),
+                    words=str(item["words"]),
+                    tempo_bpm=float(item["tempo_bpm"]),
+                    meter=Meter(int(item["meter"][0]), int(item["meter"][1])),
+                    evidence=tuple(str(text) for text in item.get("evidence", [])),
+                    downbeats=tuple(int(index) for index in item.get("downbeats", [])),
+                    half_time=bool(item.get("half_time", False)),
+                )
+                for item in data.get("readings", [])
+            ),
+            tracked_beats=tuple(float(beat) for beat in data.get("tracked_beats", [])),
         )
     except (KeyError, TypeError, ValueError) as error:
         raise InvalidTranscription(f"the transcription cannot be read: {error!r}") from error

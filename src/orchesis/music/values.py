@@ -111,13 +111,18 @@ class Bar:
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A stretch of the form with a label and its number of bars."""
+    """A stretch of the form with a label and its number of bars.
+
+    mark : a letter; sections with the same one are the same music. confirmed : the user said so.
+    """
 
     label: str
     start: float
     end: float
     bars: int
     first_bar: int
+    mark: str = ""
+    confirmed: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,6 +144,22 @@ class Feel:
 
 
 @dataclass(frozen=True, slots=True)
+class ReadingSummary:
+    """One way to count the song, and what speaks for it. The first of a song's is the one taken.
+
+    key : level, metre and phase. downbeats : indices among the beats of its level.
+    """
+
+    key: str
+    words: str
+    tempo_bpm: float
+    meter: Meter
+    evidence: tuple[str, ...] = ()
+    downbeats: tuple[int, ...] = ()
+    half_time: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Transcription:
     """All that is known of a song's drum part."""
 
@@ -153,6 +174,8 @@ class Transcription:
     title: str = ""
     duration: float = 0.0
     findings: tuple[str, ...] = ()
+    readings: tuple[ReadingSummary, ...] = ()
+    tracked_beats: tuple[float, ...] = ()
 
     @property
     def downbeats(self) -> tuple[float, ...]:

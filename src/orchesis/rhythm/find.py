@@ -19,10 +19,11 @@ LEAST_REGULARITY = 0.35
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """The possible readings, best first, and the bars of the best."""
+    """The possible readings, best first, the bars of the best, and the beats as tracked."""
 
     readings: tuple[Reading, ...]
     bars: tuple[Bar, ...]
+    tracked: Times
 
 
 def find_grid(heard: Heard) -> Grid | None:
@@ -34,7 +35,30 @@ def find_grid(heard: Heard) -> Grid | None:
     if not readings:
         return None
     bars = bars_of(readings[0], heard.onsets[0].time, heard.onsets[-1].time)
-    return Grid(readings, bars) if bars else None
+    bars = without_ringing(bars, heard)
+    return Grid(readings, bars, beats) if bars else None
+
+
+SILENT_BELOW = 0.45
+"""Of the song's loud frames, on the scale of the features: 33 dB below them."""
+
+
+def without_ringing(bars: tuple[Bar, ...], heard: Heard) -> tuple[Bar, ...]:
+    """The bars without those after the last stroke in which the record only rings out."""
+    if heard.detail is None or not heard.onsets:
+        return bars
+    level = heard.detail.features.max(axis=1)
+    last = heard.onsets[-1].time
+
+    def sounds(bar: Bar) -> bool:
+        middle = (bar.start + bar.end) / 2
+        piece = level[round(middle * heard.frame_rate) : round(bar.end * heard.frame_rate)]
+        return bar.start <= last or (len(piece) > 0 and float(piece.mean()) > SILENT_BELOW)
+
+    keep = len(bars)
+    while keep > 1 and not sounds(bars[keep - 1]):
+        keep -= 1
+    return bars[:keep]
 
 
 def bars_of(reading: Reading, earliest: float, latest: float) -> tuple[Bar, ...]:

@@ -1,0 +1,141 @@
+"""Feel: how the beat is divided and how unevenly, with how sure that is.
+
+A ratio long:short comes from where the strokes between the beats really fall; its confidence
+interval is that of the median of those places (order statistics), so that it tells how many pairs
+it rests on. The steady hand and the ghosts are measured apart: a straight hat over swung ghosts is
+a feel of its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+import numpy as np
+
+from orchesis.groove.typical import written
+from orchesis.music.instruments import TIMEKEEPERS
+from orchesis.music.values import Bar, Hit
+
+FEWEST_PAIRS = 8
+STRAIGHT_UP_TO, SHUFFLE_FROM = 1.12, 1.75
+HALF, QUARTER, LAST_QUARTER = Fraction(1, 2), Fraction(1, 4), Fraction(3, 4)
+THIRDS = (Fraction(1, 3), Fraction(2, 3))
+
+
+@dataclass(frozen=True, slots=True)
+class Ratio:
+    """Long:short, with its 95 % interval and the number of pairs that it rests on."""
+
+    value: float
+    low: float
+    high: float
+    pairs: int
+
+    def __str__(self) -> str:
+        return f"{self.value:.2f} : 1 ({self.low:.2f} to {self.high:.2f}, {self.pairs} pairs)"
+
+
+@dataclass(frozen=True, slots=True)
+class FeelReport:
+    """What was measured, and one sentence of it.
+
+    subdivision : "quarters", "eighths", "triplets" or "sixteenths". offbeats : for each stroke
+    between beats its place, 0 to 1, for the picture.
+    """
+
+    subdivision: str
+    swing_8: Ratio | None
+    swing_16: Ratio | None
+    hands_16: Ratio | None
+    ghosts_16: Ratio | None
+    half_time: bool
+    offbeats: tuple[float, ...]
+    words: str
+
+
+def ratio_of(places: Sequence[float]) -> Ratio | None:
+    """The ratio of pairs whose second stroke falls at these places (0 to 1) between two others."""
+    if len(places) < FEWEST_PAIRS:
+        return None
+    ordered = np.sort(np.clip(np.asarray(places), 0.05, 0.95))
+    count = len(ordered)
+    reach = 0.98 * np.sqrt(count)
+    low = ordered[max(0, int(count / 2 - reach))]
+    high = ordered[min(count - 1, int(np.ceil(count / 2 + reach)) - 1)]
+    middle = float(np.median(ordered))
+
+    def as_ratio(place: float) -> float:
+        return float(place / (1.0 - place))
+
+    return Ratio(as_ratio(middle), as_ratio(low), as_ratio(high), count)
+
+
+def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) -> FeelReport:
+    """The feel of these bars."""
+    by_number = {bar.number: bar for bar in bars}
+    placed = []
+    for hit in written(hits):
+        bar = by_number.get(hit.bar)
+        if bar is None:
+            continue
+        beat, within = divmod(hit.position * len(bar.beats), 1)
+        edges = (*bar.beats, bar.end)
+        length = edges[int(beat) + 1] - edges[int(beat)]
+        placed.append((hit, within, (hit.time - edges[int(beat)]) / length))
+    eighths = [place for _, within, place in placed if within == HALF]
+    ratio_8 = ratio_of(eighths)
+    half = float(np.median(eighths)) if len(eighths) >= FEWEST_PAIRS else 0.5
+
+    def sixteenths(chosen: list[tuple[Hit, Fraction, float]]) -> list[float]:
+        first = [place / half for _, within, place in chosen if within == QUARTER]
+        second = [(p - half) / (1 - half) for _, within, p in chosen if within == LAST_QUARTER]
+        return first + second
+
+    hands = [item for item in placed if item[0].instrument in TIMEKEEPERS]
+    ghosts = [item for item in placed if item[0].ghost]
+    thirds = sum(1 for _, within, _ in placed if within in THIRDS)
+    quarters = sum(1 for _, within, _ in placed if within in (QUARTER, LAST_QUARTER))
+    between = max(1, sum(1 for _, within, _ in placed if within))
+    subdivision = "quarters"
+    if thirds > 0.4 * between:
+        subdivision = "triplets"
+    elif quarters > 0.12 * between:
+        subdivision = "sixteenths"
+    elif eighths:
+        subdivision = "eighths"
+    report = FeelReport(
+        subdivision=subdivision,
+        swing_8=ratio_8,
+        swing_16=ratio_of(sixteenths(placed)),
+        hands_16=ratio_of(sixteenths(hands)),
+        ghosts_16=ratio_of(sixteenths(ghosts)),
+        half_time=half_time,
+        offbeats=tuple(round(place, 3) for _, within, place in placed if within),
+        words="",
+    )
+    return replace(report, words=_sentence(report))
+
+
+def _sentence(report: FeelReport) -> str:
+    lead = "Half-time, " if report.half_time else ""
+    swing_8, swing_16 = report.swing_8, report.swing_16
+    if swing_8 and swing_8.low > STRAIGHT_UP_TO:
+        kind = "a shuffle" if swing_8.value >= SHUFFLE_FROM else "swung eighths"
+        said = f"{kind}: the off-beats lean to {swing_8}."
+    elif report.subdivision == "triplets":
+        said = "triplets, even."
+    elif swing_16 and swing_16.low > STRAIGHT_UP_TO:
+        hat, soft = report.hands_16, report.ghosts_16
+        if hat and soft and hat.high < STRAIGHT_UP_TO < soft.low:
+            said = f"a straight hat over swung ghosts, {soft}."
+        else:
+            said = f"swung sixteenths over straight eighths, {swing_16}."
+    elif report.subdivision == "quarters":
+        said = "quarters; nothing falls between the beats."
+    else:
+        ratio = swing_16 if report.subdivision == "sixteenths" else swing_8
+        said = f"straight {report.subdivision}" + (f", {ratio}." if ratio else ".")
+    said = lead + said
+    return said[0].upper() + said[1:]
