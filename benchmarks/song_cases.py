@@ -1,9 +1,9 @@
 """Composed songs with known answers for the grid, the feel and the form: one for each trap.
 
 Each case is a whole song (intro, verses, choruses, a bridge of nine bars) in one metre and feel,
-with bass, chords and a lead that follow the form, played by people (7 ms of scatter). They are rendered
-with FluidSynth and FluidR3 when the benchmark runs. Thresholds were
-chosen on `varied` songs, not on these.
+with bass, chords and a lead that follow the form, played by people (7 ms of scatter). They are
+rendered with FluidSynth and FluidR3 when the benchmark runs. Thresholds were chosen on `varied`
+songs, not on these.
 """
 
 from __future__ import annotations

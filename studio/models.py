@@ -53,6 +53,15 @@ class Song(models.Model):
         """The copy that browsers play."""
         return self.folder / "listening.ogg"
 
+    @property
+    def evidence_path(self) -> Path:
+        """What the network said, packed."""
+        return self.folder / "evidence.npz"
+
+    def part_path(self, part: str) -> Path:
+        """Drums forward, drums down, bass forward."""
+        return self.folder / f"{part}.ogg"
+
 
 class SongBar(models.Model):
     """The hits of one bar, as in transcription.json, and how often it was changed."""
@@ -124,3 +133,22 @@ class EditEntry(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["song", "client_id"], name="an_edit_counts_once")
         ]
+
+
+class SongChange(models.Model):
+    """A change of the whole song (its reading, its grid, its form): how it was and how it is.
+
+    `before` and `after` hold the header and, where strokes were written anew, the hits of each bar.
+    """
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="changes")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    words = models.CharField(max_length=200)
+    before = models.JSONField()
+    after = models.JSONField()
+    undone = models.BooleanField(default=False)
+    redoable = models.BooleanField(default=False)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

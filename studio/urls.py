@@ -4,7 +4,7 @@ from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
-from studio.api import session, songs
+from studio.api import grid, session, songs
 
 
 def page(request: HttpRequest) -> HttpResponse:
@@ -33,5 +33,12 @@ urlpatterns = [
     path(f"{SONG}/engraving", songs.EngravingView.as_view()),
     path(f"{SONG}/files/<str:name>", songs.FileView.as_view()),
     path(f"{SONG}/audio", songs.AudioView.as_view()),
+    path(f"{SONG}/audio/<str:part>", songs.PartView.as_view()),
+    path(f"{SONG}/evidence/<int:bar>", songs.EvidenceView.as_view()),
+    path(f"{SONG}/reading", grid.ReadingView.as_view()),
+    path(f"{SONG}/taps", grid.TapsView.as_view()),
+    path(f"{SONG}/bar-line", grid.BarLineView.as_view()),
+    path(f"{SONG}/confirm", grid.ConfirmView.as_view()),
+    path(f"{SONG}/form", grid.FormView.as_view()),
     re_path(r"^", page),
 ]

@@ -3,6 +3,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { defineComponent, h } from 'vue'
 import { clock, leftWords, runWords } from '@/shelf/words'
 import { songKeys } from '@/song/songKeys'
+import { type Stage, STAGES } from '@/song/stages'
 import { keyGroups, type KeyUse, useKeys } from '@/song/useKeys'
 
 function use(key: string, run = vi.fn()): KeyUse & { run: ReturnType<typeof vi.fn> } {
@@ -62,7 +63,7 @@ describe('keys', () => {
     shown.unmount()
   })
 
-  it('leave Alt to the browser', () => {
+  it('leave Alt with letters to the browser', () => {
     const ghost = use('g')
     const shown = page([ghost])
     press('g', document.body, { altKey: true })
@@ -73,7 +74,10 @@ describe('keys', () => {
 
 describe('the keys of the song page', () => {
   const stack = new Proxy({}, { get: () => vi.fn() }) as never
-  const keys = songKeys({
+  const ofStage = (stage: Stage['id']) => songKeys({
+    stage,
+    form: stack,
+    taps: stack,
     stack,
     player: { toggle: vi.fn() } as never,
     loop: vi.fn(),
@@ -87,14 +91,19 @@ describe('the keys of the song page', () => {
     goHere: vi.fn(),
   })
 
-  it('are all different', () => {
+  it.each(STAGES.map((stage) => stage.id))('are all different in %s', (stage) => {
+    const keys = ofStage(stage)
     const names = keys.map((item) => item.key)
     expect(new Set(names).size).toBe(names.length)
   })
 
-  it('are all told in the help, in three groups', () => {
-    const groups = keyGroups(keys)
-    expect(groups.map((group) => group.name)).toEqual(['Move', 'Edit', 'Listen'])
+  it.each([
+    ['grooves', ['Move', 'Edit', 'Listen', 'Stages']],
+    ['form', ['Move', 'Edit', 'Listen', 'Stages']],
+    ['listen', ['Edit', 'Stages', 'Listen']],
+  ] as const)('are all told in the help of %s, in groups', (stage, names) => {
+    const groups = keyGroups(ofStage(stage))
+    expect(groups.map((group) => group.name)).toEqual(names)
     for (const item of groups.flatMap((group) => group.keys)) expect(item.does.length).toBeGreaterThan(3)
   })
 })

@@ -58,10 +58,11 @@ Report = Callable[[str, float], None]
 
 @dataclass(frozen=True, slots=True)
 class Result:
-    """What a run gives: the transcription, and the recording's loudness for the ribbon."""
+    """What a run gives: the transcription, the recording's loudness, all that the ear said."""
 
     transcription: Transcription
     loudness: tuple[float, ...]
+    heard: Heard | None = None
 
 
 class _Progress:
@@ -114,7 +115,7 @@ def transcribe(
     song = write_down(ear, heard, recording, title, progress)
     loudness = tuple(loudness_curve(recording.samples, RIBBON_POINTS))
     progress("write", 1.0)
-    return Result(song, loudness)
+    return Result(song, loudness, heard)
 
 
 def write_down(

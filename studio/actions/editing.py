@@ -21,8 +21,9 @@ from orchesis.edits.edit import (
 from orchesis.errors import InvalidTranscription
 from orchesis.music.json import hit_from_json, hit_to_json
 from orchesis.music.values import Meter
+from studio.actions.changing import Changed, redo_change, undo_change
 from studio.actions.runs import NotNow
-from studio.models import EditEntry, Song, SongBar
+from studio.models import EditEntry, Song, SongBar, SongChange
 
 
 @dataclass(frozen=True)
@@ -47,6 +48,7 @@ def apply_edit(song: Song, author: User, client_id: uuid.UUID, edit: Edit) -> Ed
         words = explain(edit, _meter(locked))
         _write(locked, bar, edit)
         EditEntry.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
+        SongChange.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
         EditEntry.objects.create(
             song=song,
             author=author,
@@ -58,10 +60,14 @@ def apply_edit(song: Song, author: User, client_id: uuid.UUID, edit: Edit) -> Ed
         return Edited(locked, bar, words)
 
 
-def undo(song: Song, author: User) -> Edited:
-    """Take back the author's last edit that stands."""
+def undo(song: Song, author: User) -> Edited | Changed:
+    """Take back the author's last edit, or change of the whole song, that stands."""
     with transaction.atomic():
+        whole = Song.objects.select_for_update().get(pk=song.pk)
         entry = _entries(song, author).filter(undone=False).last()
+        change = SongChange.objects.filter(song=song, author=author, undone=False).last()
+        if change and (entry is None or change.created_at > entry.created_at):
+            return undo_change(whole, change)
         if entry is None:
             raise NotNow("there is nothing to undo")
         edit = inverse(edit_from_json(entry.edit))
@@ -72,10 +78,16 @@ def undo(song: Song, author: User) -> Edited:
         return Edited(locked, bar, f"Undone: {entry.words}")
 
 
-def redo(song: Song, author: User) -> Edited:
-    """Put back the author's edit that was taken back last."""
+def redo(song: Song, author: User) -> Edited | Changed:
+    """Put back what the author took back last."""
     with transaction.atomic():
+        whole = Song.objects.select_for_update().get(pk=song.pk)
         entry = _entries(song, author).filter(undone=True, redoable=True).first()
+        change = SongChange.objects.filter(
+            song=song, author=author, undone=True, redoable=True
+        ).first()
+        if change and (entry is None or change.created_at < entry.created_at):
+            return redo_change(whole, change)
         if entry is None:
             raise NotNow("there is nothing to redo")
         edit = edit_from_json(entry.edit)
@@ -88,12 +100,14 @@ def redo(song: Song, author: User) -> Edited:
 
 def can_undo(song: Song, author: User) -> bool:
     """True when the author has an edit that stands."""
-    return EditEntry.objects.filter(song=song, author=author, undone=False).exists()
+    mine = {"song": song, "author": author, "undone": False}
+    return EditEntry.objects.filter(**mine).exists() or SongChange.objects.filter(**mine).exists()
 
 
 def can_redo(song: Song, author: User) -> bool:
     """True when the author has taken back an edit and made none since."""
-    return EditEntry.objects.filter(song=song, author=author, redoable=True).exists()
+    mine = {"song": song, "author": author, "redoable": True}
+    return EditEntry.objects.filter(**mine).exists() or SongChange.objects.filter(**mine).exists()
 
 
 def _entries(song: Song, author: User) -> QuerySet[EditEntry]:

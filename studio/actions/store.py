@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.db import transaction
 
+from orchesis.form.keep import with_confirmed
 from orchesis.music.json import from_json, to_json
 from orchesis.music.values import Transcription
 from orchesis.pipeline import Result
@@ -11,8 +12,18 @@ from studio.models import Song, SongBar
 
 
 def store_transcription(song: Song, result: Result) -> None:
-    """Replace what is stored of a song by a new transcription, all or nothing."""
-    data = to_json(result.transcription)
+    """Replace what is stored of a song by a new transcription, all or nothing.
+
+    What the user has confirmed of the grid, the feel and the form stays.
+    """
+    score = result.transcription
+    confirmed: list[str] = []
+    if song.header is not None:
+        confirmed = list(song.header.get("confirmed", []))
+        score = with_confirmed(load_transcription(song), score, confirmed)
+    data = to_json(score)
+    if confirmed:
+        data["confirmed"] = confirmed
     by_bar: dict[int, list[dict[str, object]]] = {bar["number"]: [] for bar in data["bars"]}
     for hit in data.pop("hits"):
         by_bar[hit["bar"]].append(hit)
@@ -20,14 +31,15 @@ def store_transcription(song: Song, result: Result) -> None:
         locked = Song.objects.select_for_update().get(pk=song.pk)
         locked.bars.all().delete()
         locked.edits.all().delete()
+        locked.changes.all().delete()
         SongBar.objects.bulk_create(
             [SongBar(song=locked, number=number, hits=hits) for number, hits in by_bar.items()]
         )
         locked.header = data
         locked.loudness = list(result.loudness)
-        locked.duration = result.transcription.duration
-        locked.tempo_bpm = result.transcription.tempo_bpm
-        locked.meter = str(result.transcription.meter)
+        locked.duration = score.duration
+        locked.tempo_bpm = score.tempo_bpm
+        locked.meter = str(score.meter)
         locked.revision += 1
         locked.save()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from dataclasses import replace
 from typing import Any
 
@@ -9,12 +10,19 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 
 from orchesis.chart.musicxml import feel_words
+from orchesis.form.compare import compare_sections, form_notes, phrase_lengths
 from orchesis.groove.count import count_ruler
 from orchesis.groove.typical import typical_bar
+from orchesis.listening.evidence import Evidence
+from orchesis.listening.parts import Part
+from orchesis.music.instruments import TIMEKEEPERS, Instrument, Status
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
-from orchesis.music.values import Bar, Hit, Transcription
+from orchesis.music.values import Bar, Hit, Section, Transcription
 from orchesis.practice.click import SUBDIVISIONS, clicks
 from orchesis.rhythm.due import written_time
+from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
+from orchesis.rhythm.tempo import tempo_report
+from studio.actions.changing import Changed
 from studio.actions.editing import Edited, can_redo, can_undo
 from studio.actions.runs import latest_run
 from studio.actions.store import load_transcription
@@ -79,16 +87,10 @@ def score_values(song: Song, viewer: User) -> dict[str, Any]:
         "meter": [score.meter.beats, score.meter.unit],
         "feel": feel_words(score) or "straight",
         "findings": list(score.findings),
-        "sections": [
-            {
-                "label": section.label,
-                "start": section.start,
-                "end": section.end,
-                "bars": section.bars,
-                "first_bar": section.first_bar,
-            }
-            for section in score.sections
-        ],
+        "listening": listening_values(song, score),
+        "sections": form_values(score),
+        "parts": [part.value for part in Part if song.part_path(part.value).exists()],
+        "fills": [{"start": fill.start, "end": fill.end, "bar": fill.bar} for fill in score.fills],
         "bars": [
             {
                 **bar_to_json(bar),
@@ -110,6 +112,127 @@ def score_values(song: Song, viewer: User) -> dict[str, Any]:
         "can_undo": can_undo(song, viewer),
         "can_redo": can_redo(song, viewer),
     }
+
+
+LINES = {
+    "Hat and ride": frozenset(TIMEKEEPERS),
+    "Snare": frozenset({Instrument.SNARE, Instrument.CROSS_STICK}),
+    "Kick": frozenset({Instrument.KICK}),
+}
+"""The lines of the picture of where notes fall between two beats."""
+
+
+def listening_values(song: Song, score: Transcription) -> dict[str, Any]:
+    """The findings about the grid and the feel, with what speaks for them."""
+    tempo = tempo_report(score.bars)
+    feel = feel_report(score.bars, score.hits, half_time=score.feel.half_time)
+    return {
+        "confirmed": list((song.header or {}).get("confirmed", [])),
+        "tempo": {
+            "median": tempo.median,
+            "slowest": tempo.slowest,
+            "fastest": tempo.fastest,
+            "click": tempo.click,
+            "words": tempo.words,
+            "curve": [[round(time, 3), round(value, 2)] for time, value in tempo.curve],
+        },
+        "feel": {
+            "words": feel.words,
+            "subdivision": feel.subdivision,
+            "swing_8": ratio_values(feel.swing_8),
+            "swing_16": ratio_values(feel.swing_16),
+            "half_time": feel.half_time,
+            "sections": [
+                {
+                    "label": section.label,
+                    "words": feel_report(
+                        bars_in(score, section), score.hits, half_time=score.feel.half_time
+                    ).words,
+                }
+                for section in score.sections
+                if section.mark
+            ],
+            "lines": [
+                {"name": name, "counts": list(places_in_beat(score.bars, score.hits, drums))}
+                for name, drums in LINES.items()
+            ],
+        },
+        "readings": [
+            {
+                "key": reading.key,
+                "words": reading.words,
+                "tempo_bpm": reading.tempo_bpm,
+                "meter": [reading.meter.beats, reading.meter.unit],
+                "evidence": list(reading.evidence),
+            }
+            for reading in score.readings
+        ],
+    }
+
+
+def ratio_values(ratio: Ratio | None) -> dict[str, Any] | None:
+    """A swing ratio with its interval."""
+    if ratio is None:
+        return None
+    return {"value": ratio.value, "low": ratio.low, "high": ratio.high, "pairs": ratio.pairs}
+
+
+def bars_in(score: Transcription, section: Section) -> list[Bar]:
+    """The bars of a section."""
+    last = section.first_bar + section.bars
+    return [bar for bar in score.bars if section.first_bar <= bar.number < last]
+
+
+def form_values(score: Transcription) -> list[dict[str, Any]]:
+    """The sections with what they are made of, and what they have apart."""
+    compared = {item.section: item for item in compare_sections(
+        score.sections, score.hits, score.fills
+    )}  # fmt: skip
+    notes = form_notes(score.bars, score.sections, score.hits)
+    crashes = {
+        hit.bar for hit in score.hits if hit.instrument is Instrument.CRASH and hit.position == 0
+    }
+    density: dict[int, float] = defaultdict(float)
+    for hit in score.hits:
+        if hit.status is not Status.LEFT_OUT:
+            density[hit.bar] += hit.velocity / 127
+    top = max(density.values(), default=1.0)
+    fills = {fill.bar for fill in score.fills}
+    values = []
+    for index, section in enumerate(score.sections):
+        last = section.first_bar + section.bars
+        like = compared.get(index)
+        values.append(
+            {
+                "label": section.label,
+                "mark": section.mark,
+                "start": section.start,
+                "end": section.end,
+                "bars": section.bars,
+                "first_bar": section.first_bar,
+                "confirmed": section.confirmed,
+                "phrases": list(phrase_lengths(section, score.fills)),
+                "like": score.sections[like.like].label if like else None,
+                "differing": list(like.differing) if like else [],
+                "words": like.words if like else "",
+                "notes": [
+                    {"bar": note.bar, "kind": note.kind, "words": note.words}
+                    for note in notes
+                    if section.first_bar <= note.bar < last
+                ],
+                "cells": [
+                    {
+                        "number": bar.number,
+                        "density": round(density[bar.number] / top, 3),
+                        "fill": bar.number in fills,
+                        "crash": bar.number in crashes,
+                        "meter": str(bar.meter) if bar.meter != score.meter else None,
+                    }
+                    for bar in bars_in(score, section)
+                ],
+            }
+        )
+    return values
 
 
 def cell_values(score: Transcription, bar: Bar) -> list[dict[str, Any]]:
@@ -147,14 +270,36 @@ def typical_values(score: Transcription) -> list[dict[str, Any]]:
     ]
 
 
-def edited_values(edited: Edited, author: User) -> dict[str, Any]:
-    """The bar as it is after an edit."""
+def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
+    """The bar as it is after an edit; `whole` where more than a bar has changed."""
+    bar = edited.bar if isinstance(edited, Edited) else None
     return {
         "words": edited.words,
         "revision": edited.song.revision,
-        "bar": edited.bar.number,
-        "bar_revision": edited.bar.revision,
-        "hits": edited.bar.hits,
+        "whole": bar is None,
+        "bar": bar.number if bar else None,
+        "bar_revision": bar.revision if bar else None,
+        "hits": bar.hits if bar else [],
         "can_undo": can_undo(edited.song, author),
         "can_redo": can_redo(edited.song, author),
     }
+
+
+LEAST_SHOWN = 0.05
+
+
+def evidence_values(score: Transcription, evidence: Evidence, number: int) -> dict[str, Any]:
+    """How strongly each drum is heard in each cell of a bar; drums that never are, are left out."""
+    bar = score.bar(number)
+    times = [cell["time"] for cell in cell_values(score, bar)]
+    edges = [*times, bar.end]
+    rows = []
+    for instrument in evidence.classes:
+        strength = []
+        for index, time in enumerate(times):
+            half = (edges[index + 1] - time) / 2
+            before = (time - edges[index - 1]) / 2 if index else half
+            strength.append(round(evidence.strength(instrument, time - before, time + half), 3))
+        if max(strength, default=0.0) >= LEAST_SHOWN:
+            rows.append({"instrument": instrument.value, "strength": strength})
+    return {"bar": number, "rows": rows}

@@ -8,12 +8,14 @@ from rest_framework import serializers
 
 from orchesis.chart.engrave import PageSize
 from orchesis.groove.typical import Standing
+from orchesis.listening.parts import Part
 from orchesis.music.instruments import Instrument, Limb, Status
 from studio.models import RunState
 
 INSTRUMENTS = [(item.value, item.value) for item in Instrument]
 STATUSES = [(item.value, item.value) for item in Status]
 LIMBS = [(item.value, item.value) for item in Limb]
+PARTS = [(item.value, item.value) for item in Part]
 STANDINGS = [(item.value, item.value) for item in Standing]
 
 
@@ -117,14 +119,160 @@ class BarSerializer(serializers.Serializer[Any]):
     revision = serializers.IntegerField()
 
 
+class FormNoteSerializer(serializers.Serializer[Any]):
+    """Something about the form that gets people lost."""
+
+    bar = serializers.IntegerField()
+    kind = serializers.CharField()
+    words = serializers.CharField()
+
+
+class FormCellSerializer(serializers.Serializer[Any]):
+    """A bar in the picture of the form."""
+
+    number = serializers.IntegerField()
+    density = serializers.FloatField()
+    fill = serializers.BooleanField()
+    crash = serializers.BooleanField()
+    meter = serializers.CharField(allow_null=True)
+
+
 class SectionSerializer(serializers.Serializer[Any]):
-    """A section of the form."""
+    """A section of the form: sections with one mark are the same music."""
 
     label = serializers.CharField()  # type: ignore[assignment]
+    mark = serializers.CharField()
     start = serializers.FloatField()
     end = serializers.FloatField()
     bars = serializers.IntegerField()
     first_bar = serializers.IntegerField()
+    confirmed = serializers.BooleanField()
+    phrases = serializers.ListField(child=serializers.IntegerField())
+    like = serializers.CharField(allow_null=True)
+    differing = serializers.ListField(child=serializers.IntegerField())
+    words = serializers.CharField()
+    notes = FormNoteSerializer(many=True)
+    cells = FormCellSerializer(many=True)
+
+
+class TempoSerializer(serializers.Serializer[Any]):
+    """The tempo report; the curve has [seconds, beats a minute] for each bar."""
+
+    median = serializers.FloatField()
+    slowest = serializers.FloatField()
+    fastest = serializers.FloatField()
+    click = serializers.BooleanField(allow_null=True)
+    words = serializers.CharField()
+    curve = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+
+
+class RatioSerializer(serializers.Serializer[Any]):
+    """Long:short with its 95 % interval."""
+
+    value = serializers.FloatField()
+    low = serializers.FloatField()
+    high = serializers.FloatField()
+    pairs = serializers.IntegerField()
+
+
+class FeelLineSerializer(serializers.Serializer[Any]):
+    """How many strokes fall in each part of a beat."""
+
+    name = serializers.CharField()
+    counts = serializers.ListField(child=serializers.IntegerField())
+
+
+class SectionFeelSerializer(serializers.Serializer[Any]):
+    """The feel of one section."""
+
+    label = serializers.CharField()  # type: ignore[assignment]
+    words = serializers.CharField()
+
+
+class FeelSerializer(serializers.Serializer[Any]):
+    """The feel, with where the notes fall."""
+
+    words = serializers.CharField()
+    subdivision = serializers.CharField()
+    swing_8 = RatioSerializer(allow_null=True)
+    swing_16 = RatioSerializer(allow_null=True)
+    half_time = serializers.BooleanField()
+    sections = SectionFeelSerializer(many=True)
+    lines = FeelLineSerializer(many=True)
+
+
+class ReadingSerializer(serializers.Serializer[Any]):
+    """A way to count the song; the one taken comes first."""
+
+    key = serializers.CharField()
+    words = serializers.CharField()
+    tempo_bpm = serializers.FloatField()
+    meter = serializers.ListField(child=serializers.IntegerField(), min_length=2, max_length=2)
+    evidence = serializers.ListField(child=serializers.CharField())
+
+
+class ListeningSerializer(serializers.Serializer[Any]):
+    """The findings about grid and feel."""
+
+    confirmed = serializers.ListField(child=serializers.CharField())
+    tempo = TempoSerializer()
+    feel = FeelSerializer()
+    readings = ReadingSerializer(many=True)
+
+
+class FillSerializer(serializers.Serializer[Any]):
+    """A fill."""
+
+    start = serializers.FloatField()
+    end = serializers.FloatField()
+    bar = serializers.IntegerField()
+
+
+FINDINGS = ("tempo", "meter", "first beat", "feel")
+
+
+class ReadingChoiceSerializer(serializers.Serializer[Any]):
+    """The reading to take."""
+
+    key = serializers.CharField(max_length=60)
+
+
+class TapsSerializer(serializers.Serializer[Any]):
+    """Tapped beats, seconds of the recording; the first is a one."""
+
+    taps = serializers.ListField(
+        child=serializers.FloatField(min_value=0), min_length=1, max_length=2000
+    )
+    beats_a_bar = serializers.IntegerField(min_value=2, max_value=7)
+
+
+class BarLineSerializer(serializers.Serializer[Any]):
+    """A bar line and where it belongs."""
+
+    bar = serializers.IntegerField()
+    time = serializers.FloatField(min_value=0)
+
+
+class ConfirmSerializer(serializers.Serializer[Any]):
+    """A finding that the user settles or opens again."""
+
+    finding = serializers.ChoiceField(choices=[(name, name) for name in FINDINGS])
+    confirmed = serializers.BooleanField()
+
+
+FORM_CHANGES = ("split", "merge", "move", "rename", "same_as", "confirm")
+
+
+class FormChangeSerializer(serializers.Serializer[Any]):
+    """A change of the form. Which of the fields it needs depends on its kind."""
+
+    kind = serializers.ChoiceField(choices=[(name, name) for name in FORM_CHANGES])
+    first_bar = serializers.IntegerField(help_text="first bar of the section; of the new, to split")
+    to = serializers.IntegerField(required=False, allow_null=True, help_text="move, same_as")
+    label = serializers.CharField(  # type: ignore[assignment]
+        required=False, allow_blank=True, max_length=80
+    )
+    confirmed = serializers.BooleanField(required=False)
 
 
 class TypicalNoteSerializer(serializers.Serializer[Any]):
@@ -165,7 +313,10 @@ class ScoreSerializer(serializers.Serializer[Any]):
     meter = serializers.ListField(child=serializers.IntegerField(), min_length=2, max_length=2)
     feel = serializers.CharField()
     findings = serializers.ListField(child=serializers.CharField())
+    listening = ListeningSerializer()
     sections = SectionSerializer(many=True)
+    fills = FillSerializer(many=True)
+    parts = serializers.ListField(child=serializers.ChoiceField(choices=PARTS))
     bars = BarSerializer(many=True)
     typical = TypicalNoteSerializer(many=True)
     clicks = ClicksSerializer()
@@ -187,8 +338,9 @@ class EditedSerializer(serializers.Serializer[Any]):
 
     words = serializers.CharField()
     revision = serializers.IntegerField()
-    bar = serializers.IntegerField()
-    bar_revision = serializers.IntegerField()
+    whole = serializers.BooleanField()
+    bar = serializers.IntegerField(allow_null=True)
+    bar_revision = serializers.IntegerField(allow_null=True)
     hits = HitSerializer(many=True)
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
@@ -207,3 +359,17 @@ class EngravingSerializer(serializers.Serializer[Any]):
 
     revision = serializers.IntegerField()
     pages = serializers.ListField(child=serializers.CharField())
+
+
+class EvidenceRowSerializer(serializers.Serializer[Any]):
+    """One drum: how strongly it is heard in each cell of the bar, 0 to 1."""
+
+    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+    strength = serializers.ListField(child=serializers.FloatField())
+
+
+class EvidenceSerializer(serializers.Serializer[Any]):
+    """What was heard in a bar, cell by cell, also where nothing is written."""
+
+    bar = serializers.IntegerField()
+    rows = EvidenceRowSerializer(many=True)

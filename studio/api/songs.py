@@ -26,16 +26,25 @@ from orchesis.chart.files import WRITERS, write_file
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.edits.edit import edit_from_json
 from orchesis.errors import RefusedAudio
+from orchesis.listening.evidence import unpacked
+from orchesis.listening.parts import Part
 from studio.actions.editing import apply_edit, redo, undo
 from studio.actions.importing import delete_song, import_recording
 from studio.actions.runs import cancel_run, try_again
 from studio.actions.store import load_transcription
-from studio.api.presenting import edited_values, run_values, score_values, song_values
+from studio.api.presenting import (
+    edited_values,
+    evidence_values,
+    run_values,
+    score_values,
+    song_values,
+)
 from studio.api.ranges import ranged_file
 from studio.api.serializers import (
     EditedSerializer,
     EditSerializer,
     EngravingSerializer,
+    EvidenceSerializer,
     ImportSerializer,
     LayoutSerializer,
     RenameSerializer,
@@ -235,3 +244,28 @@ class AudioView(APIView):
         if not song.listening_path.exists():
             raise NotFound("This recording cannot be played yet.")
         return ranged_file(request._request, song.listening_path, "audio/ogg")
+
+
+class PartView(APIView):
+    """The record taken apart."""
+
+    @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="songs_part_retrieve")
+    def get(self, request: Request, song_id: uuid.UUID, part: str) -> HttpResponseBase:
+        """Drums forward, drums down or bass forward, whole or in ranges."""
+        song = own_song(request, song_id)
+        if part not in list(Part) or not song.part_path(part).exists():
+            raise NotFound("This recording has not been taken apart that way.")
+        return ranged_file(request._request, song.part_path(part), "audio/ogg")
+
+
+class EvidenceView(APIView):
+    """What was heard in a bar."""
+
+    @extend_schema(responses=EvidenceSerializer)
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
+        """How strongly the record says, per drum and cell, that something sounded."""
+        song = scored_song(request, song_id)
+        if not song.evidence_path.exists():
+            raise NotFound("No evidence is kept for this song: listen to it again.")
+        evidence = unpacked(song.evidence_path.read_bytes())
+        return Response(evidence_values(load_transcription(song), evidence, bar))

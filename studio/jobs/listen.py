@@ -19,17 +19,19 @@ from django.utils import timezone
 
 from orchesis.audio.decode import write_listening_copy
 from orchesis.errors import Cancelled, OrchesisError
-from orchesis.pipeline import transcribe
+from orchesis.listening.evidence import gathered, packed
+from orchesis.listening.parts import write_parts
+from orchesis.pipeline import Result, transcribe
 from studio.actions.store import store_transcription
-from studio.models import ListeningRun, RunState
+from studio.models import ListeningRun, RunState, Song
 
 log = logging.getLogger(__name__)
 
 MOST_ATTEMPTS = 3
 REPORT_EVERY = 0.4
 HEARTBEAT_EVERY = 3.0
-COPY_SHARE = 0.2
-"""Share of a run that making the listening copy takes."""
+COPY_SHARE, PARTS_FROM = 0.12, 0.55
+"""Shares of a run: the listening copy comes first, the drums apart from the rest last."""
 
 
 class _Watch:
@@ -103,6 +105,15 @@ def _claim(run_id: int) -> ListeningRun | None:
     return run
 
 
+def keep_evidence(song: Song, result: Result) -> None:
+    """Store what the network said, whole or not at all."""
+    if result.heard is None or result.heard.detail is None:
+        return
+    partial = song.evidence_path.with_suffix(".part")
+    partial.write_bytes(packed(gathered(result.heard.detail, result.heard.frame_rate)))
+    partial.replace(song.evidence_path)
+
+
 def _finish(run_id: int, state: RunState, message: str = "") -> None:
     ListeningRun.objects.filter(pk=run_id).update(
         state=state, message=message[:500], finished_at=timezone.now()
@@ -126,12 +137,25 @@ def listen_to_song(run_id: int) -> None:
             song.source_path,
             title=song.title,
             report=lambda stage, share: watch.report(
-                stage, COPY_SHARE + (0.99 - COPY_SHARE) * share
+                stage, COPY_SHARE + (PARTS_FROM - COPY_SHARE) * share
             ),
             cancelled=watch.cancelled,
         )
         if watch.cancelled():
             raise Cancelled("stopped")
+        keep_evidence(song, result)
+        detail = result.heard.detail if result.heard else None
+        if detail is not None and detail.masks is not None:
+            watch.report("parts", PARTS_FROM)
+            write_parts(
+                song.source_path,
+                detail.masks,
+                song.folder,
+                report=lambda share: watch.report(
+                    "parts", PARTS_FROM + (0.99 - PARTS_FROM) * share
+                ),
+                cancelled=watch.cancelled,
+            )
         store_transcription(song, result)
         ListeningRun.objects.filter(pk=run_id).update(progress=1.0, stage="done")
         _finish(run_id, RunState.DONE)

@@ -23,6 +23,13 @@ PATHS = [
     ("get", "/engraving"),
     ("get", "/files/drums.mid"),
     ("get", "/audio"),
+    ("get", "/audio/drums-down"),
+    ("get", "/evidence/1"),
+    ("post", "/reading"),
+    ("post", "/taps"),
+    ("post", "/bar-line"),
+    ("post", "/confirm"),
+    ("post", "/form"),
 ]
 
 
@@ -32,13 +39,22 @@ def test_the_list_of_endpoints_below_is_complete():
         for route in urlpatterns
         if isinstance(route, URLPattern) and "<uuid:song_id>" in str(route.pattern)
     }
-    tested = {path.replace("drums.mid", "<str:name>") for _, path in PATHS}
+    names = {
+        "drums.mid": "<str:name>",
+        "drums-down": "<str:part>",
+        "evidence/1": "evidence/<int:bar>",
+    }
+    tested = {path for _, path in PATHS}
+    for made, pattern in names.items():
+        tested = {path.replace(made, pattern) for path in tested}
     assert below_a_song == tested
 
 
 @pytest.mark.parametrize(("method", "path"), PATHS)
 def test_a_song_does_not_exist_for_anybody_else(ada_song, as_ben, method, path):
     body = {"client_id": str(uuid.uuid4()), "before": None, "after": None, "title": "Mine"}
+    body |= {"key": "x", "taps": [1.0], "beats_a_bar": 4, "bar": 1, "time": 1.0}
+    body |= {"finding": "feel", "confirmed": True, "kind": "merge", "first_bar": 1}
     options = {} if method == "get" else {"data": body, "format": "json"}
     answer = getattr(as_ben, method)(f"/api/songs/{ada_song.id}{path}", **options)
     assert answer.status_code == 404

@@ -99,7 +99,7 @@ def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_p
     assert any(after < before for before, after in pairwise(places)), "it comes round"
 
     # The chart's own kit sounds too, at half speed.
-    page.get_by_role("button", name="Chart kit").click()
+    page.get_by_label("What you hear").select_option("kit")
     page.keyboard.press("-")
     _wait_for_sound(page)
     page.keyboard.press("Space")

@@ -127,6 +127,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/audio/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Drums forward, drums down or bass forward, whole or in ranges. */
+        get: operations["songs_part_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/bar-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Draw a bar line to where it belongs; the ends of confirmed sections stay. */
+        post: operations["songs_bar_line_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Settle a finding, or open it again. */
+        post: operations["songs_confirm_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/edits": {
         parameters: {
             query?: never;
@@ -161,6 +212,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/evidence/{bar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How strongly the record says, per drum and cell, that something sounded. */
+        get: operations["songs_evidence_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/files/{name}": {
         parameters: {
             query?: never;
@@ -172,6 +240,23 @@ export interface paths {
         get: operations["songs_files_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Split, merge, move, rename, say what is the same, confirm. */
+        post: operations["songs_form_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -191,6 +276,23 @@ export interface paths {
         post: operations["songs_listening_create"];
         /** @description Cancel. */
         delete: operations["songs_listening_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take another of the song's readings. */
+        post: operations["songs_reading_create"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -224,6 +326,23 @@ export interface paths {
         get: operations["songs_score_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/taps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Lay the grid by tapped beats. */
+        post: operations["songs_taps_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -264,6 +383,12 @@ export interface components {
             hits: components["schemas"]["Hit"][];
             revision: number;
         };
+        /** @description A bar line and where it belongs. */
+        BarLineRequest: {
+            bar: number;
+            /** Format: double */
+            time: number;
+        };
         /** @description A place of a bar's grid: its fraction, its spoken count, when it is due. */
         Cell: {
             position: string;
@@ -284,6 +409,11 @@ export interface components {
             sixteenths: components["schemas"]["Click"][];
             triplets: components["schemas"]["Click"][];
         };
+        /** @description A finding that the user settles or opens again. */
+        ConfirmRequest: {
+            finding: components["schemas"]["FindingEnum"];
+            confirmed: boolean;
+        };
         /** @description A name and a password. */
         CredentialsRequest: {
             username: string;
@@ -300,8 +430,9 @@ export interface components {
         Edited: {
             words: string;
             revision: number;
-            bar: number;
-            bar_revision: number;
+            whole: boolean;
+            bar: number | null;
+            bar_revision: number | null;
             hits: components["schemas"]["Hit"][];
             can_undo: boolean;
             can_redo: boolean;
@@ -310,6 +441,72 @@ export interface components {
         Engraving: {
             revision: number;
             pages: string[];
+        };
+        /** @description What was heard in a bar, cell by cell, also where nothing is written. */
+        Evidence: {
+            bar: number;
+            rows: components["schemas"]["EvidenceRow"][];
+        };
+        /** @description One drum: how strongly it is heard in each cell of the bar, 0 to 1. */
+        EvidenceRow: {
+            instrument: components["schemas"]["InstrumentEnum"];
+            strength: number[];
+        };
+        /** @description The feel, with where the notes fall. */
+        Feel: {
+            words: string;
+            subdivision: string;
+            swing_8: components["schemas"]["Ratio"] | null;
+            swing_16: components["schemas"]["Ratio"] | null;
+            half_time: boolean;
+            sections: components["schemas"]["SectionFeel"][];
+            lines: components["schemas"]["FeelLine"][];
+        };
+        /** @description How many strokes fall in each part of a beat. */
+        FeelLine: {
+            name: string;
+            counts: number[];
+        };
+        /** @description A fill. */
+        Fill: {
+            /** Format: double */
+            start: number;
+            /** Format: double */
+            end: number;
+            bar: number;
+        };
+        /**
+         * @description * `tempo` - tempo
+         *     * `meter` - meter
+         *     * `first beat` - first beat
+         *     * `feel` - feel
+         * @enum {string}
+         */
+        FindingEnum: "tempo" | "meter" | "first beat" | "feel";
+        /** @description A bar in the picture of the form. */
+        FormCell: {
+            number: number;
+            /** Format: double */
+            density: number;
+            fill: boolean;
+            crash: boolean;
+            meter: string | null;
+        };
+        /** @description A change of the form. Which of the fields it needs depends on its kind. */
+        FormChangeRequest: {
+            kind: components["schemas"]["KindEnum"];
+            /** @description first bar of the section; of the new, to split */
+            first_bar: number;
+            /** @description move, same_as */
+            to?: number | null;
+            label?: string;
+            confirmed?: boolean;
+        };
+        /** @description Something about the form that gets people lost. */
+        FormNote: {
+            bar: number;
+            kind: string;
+            words: string;
         };
         /** @description A hit as in transcription.json. */
         Hit: {
@@ -374,6 +571,16 @@ export interface components {
          */
         InstrumentEnum: "kick" | "snare" | "cross_stick" | "hihat_closed" | "hihat_open" | "hihat_foot" | "hihat_splash" | "ride" | "ride_bell" | "crash" | "splash" | "china" | "tom_high" | "tom_mid" | "tom_low" | "tom_floor" | "clap" | "shaker" | "cowbell" | "tambourine";
         /**
+         * @description * `split` - split
+         *     * `merge` - merge
+         *     * `move` - move
+         *     * `rename` - rename
+         *     * `same_as` - same_as
+         *     * `confirm` - confirm
+         * @enum {string}
+         */
+        KindEnum: "split" | "merge" | "move" | "rename" | "same_as" | "confirm";
+        /**
          * @description * `RH` - RH
          *     * `LH` - LH
          *     * `RF` - RF
@@ -381,11 +588,48 @@ export interface components {
          * @enum {string}
          */
         LimbEnum: "RH" | "LH" | "RF" | "LF";
+        /** @description The findings about grid and feel. */
+        Listening: {
+            confirmed: string[];
+            tempo: components["schemas"]["Tempo"];
+            feel: components["schemas"]["Feel"];
+            readings: components["schemas"]["Reading"][];
+        };
         /** @enum {unknown} */
         NullEnum: null;
+        /**
+         * @description * `drums-forward` - drums-forward
+         *     * `drums-down` - drums-down
+         *     * `bass-forward` - bass-forward
+         * @enum {string}
+         */
+        PartsEnum: "drums-forward" | "drums-down" | "bass-forward";
         /** @description A new title. */
         PatchedRenameRequest: {
             title?: string;
+        };
+        /** @description Long:short with its 95 % interval. */
+        Ratio: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            pairs: number;
+        };
+        /** @description A way to count the song; the one taken comes first. */
+        Reading: {
+            key: string;
+            words: string;
+            /** Format: double */
+            tempo_bpm: number;
+            meter: number[];
+            evidence: string[];
+        };
+        /** @description The reading to take. */
+        ReadingChoiceRequest: {
+            key: string;
         };
         /** @description A listening run. */
         Run: {
@@ -417,7 +661,10 @@ export interface components {
             meter: number[];
             feel: string;
             findings: string[];
+            listening: components["schemas"]["Listening"];
             sections: components["schemas"]["Section"][];
+            fills: components["schemas"]["Fill"][];
+            parts: components["schemas"]["PartsEnum"][];
             bars: components["schemas"]["Bar"][];
             typical: components["schemas"]["TypicalNote"][];
             clicks: components["schemas"]["Clicks"];
@@ -425,15 +672,28 @@ export interface components {
             can_undo: boolean;
             can_redo: boolean;
         };
-        /** @description A section of the form. */
+        /** @description A section of the form: sections with one mark are the same music. */
         Section: {
             label: string;
+            mark: string;
             /** Format: double */
             start: number;
             /** Format: double */
             end: number;
             bars: number;
             first_bar: number;
+            confirmed: boolean;
+            phrases: number[];
+            like: string | null;
+            differing: number[];
+            words: string;
+            notes: components["schemas"]["FormNote"][];
+            cells: components["schemas"]["FormCell"][];
+        };
+        /** @description The feel of one section. */
+        SectionFeel: {
+            label: string;
+            words: string;
         };
         /** @description Who is signed in. */
         Session: {
@@ -475,6 +735,23 @@ export interface components {
          * @enum {string}
          */
         StatusEnum: "heard" | "inferred" | "doubtful" | "left_out";
+        /** @description Tapped beats, seconds of the recording; the first is a one. */
+        TapsRequest: {
+            taps: number[];
+            beats_a_bar: number;
+        };
+        /** @description The tempo report; the curve has [seconds, beats a minute] for each bar. */
+        Tempo: {
+            /** Format: double */
+            median: number;
+            /** Format: double */
+            slowest: number;
+            /** Format: double */
+            fastest: number;
+            click: boolean | null;
+            words: string;
+            curve: number[][];
+        };
         /** @description A note of the typical bar. */
         TypicalNote: {
             position: string;
@@ -728,6 +1005,78 @@ export interface operations {
             };
         };
     };
+    songs_part_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part: string;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    songs_bar_line_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarLineRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_confirm_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
     songs_edits_create: {
         parameters: {
             query?: never;
@@ -781,6 +1130,28 @@ export interface operations {
             };
         };
     };
+    songs_evidence_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Evidence"];
+                };
+            };
+        };
+    };
     songs_files_retrieve: {
         parameters: {
             query?: never;
@@ -799,6 +1170,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    songs_form_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
         };
@@ -845,6 +1241,31 @@ export interface operations {
             };
         };
     };
+    songs_reading_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingChoiceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
     songs_redo_create: {
         parameters: {
             query?: never;
@@ -883,6 +1304,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Score"];
+                };
+            };
+        };
+    };
+    songs_taps_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
         };

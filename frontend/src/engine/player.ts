@@ -14,7 +14,12 @@ import { countIn, type Course, dueBetween, type Loop, songTimeAt } from './timel
 // The security policy forbids scripts from blobs, so the stretcher loads from its own file.
 SignalsmithStretch.moduleUrl = stretchUrl
 
-export type Hearing = 'record' | 'kit' | 'sides'
+export type RecordPart = 'drums-forward' | 'drums-down' | 'bass-forward'
+export type Hearing = 'record' | RecordPart | 'kit' | 'sides'
+
+const PARTS: readonly string[] = ['drums-forward', 'drums-down', 'bass-forward']
+/** The part of the record that is heard this way; null: the record itself, or none of it. */
+export const partOf = (what: Hearing): RecordPart | null => (PARTS.includes(what) ? (what as RecordPart) : null)
 
 export interface Stroke {
   time: number
@@ -77,13 +82,30 @@ export class Player {
     this.kitGain.connect(this.kitSide).connect(this.master)
   }
 
-  async load(audioUrl: string): Promise<void> {
-    const answer = await fetch(audioUrl)
+  private async decoded(url: string): Promise<AudioBuffer> {
+    const answer = await fetch(url)
     if (!answer.ok) throw new Error('The recording could not be fetched.')
-    const [buffer, kit] = await Promise.all([
-      answer.arrayBuffer().then((bytes) => this.context.decodeAudioData(bytes)),
-      Kit.load(this.context, this.kitGain),
-    ])
+    return this.context.decodeAudioData(await answer.arrayBuffer())
+  }
+
+  /** Play another version of the same record, from the same place on. */
+  async exchange(url: string): Promise<void> {
+    const buffer = await this.decoded(url)
+    if (!this.stretch) return
+    await this.stretch.dropBuffers()
+    await this.fill(buffer)
+    if (this.course) this.seek(this.position)
+  }
+
+  private async fill(buffer: AudioBuffer): Promise<void> {
+    const channels = Array.from({ length: buffer.numberOfChannels }, (_, index) =>
+      buffer.getChannelData(index).slice(),
+    )
+    await this.stretch!.addBuffers(channels.length === 1 ? [channels[0]!, channels[0]!.slice()] : channels)
+  }
+
+  async load(audioUrl: string): Promise<void> {
+    const [buffer, kit] = await Promise.all([this.decoded(audioUrl), Kit.load(this.context, this.kitGain)])
     this.kit = kit
     this.duration = buffer.duration
     // Without an input of its own the node stays silent in a live context.
@@ -92,10 +114,7 @@ export class Player {
       numberOfOutputs: 1,
       outputChannelCount: [2],
     })
-    const channels = Array.from({ length: buffer.numberOfChannels }, (_, index) =>
-      buffer.getChannelData(index).slice(),
-    )
-    await this.stretch.addBuffers(channels.length === 1 ? [channels[0]!, channels[0]!.slice()] : channels)
+    await this.fill(buffer)
     this.stretch.connect(this.recordGain)
   }
 
@@ -122,7 +141,7 @@ export class Player {
     const now = this.context.currentTime
     const set = (param: AudioParam, value: number) => param.setTargetAtTime(value, now, 0.015)
     set(this.recordGain.gain, what === 'kit' ? 0 : RECORD_LEVEL)
-    set(this.kitGain.gain, what === 'record' ? 0 : KIT_LEVEL)
+    set(this.kitGain.gain, what === 'kit' || what === 'sides' ? KIT_LEVEL : 0)
     set(this.recordSide.pan, what === 'sides' ? -1 : 0)
     set(this.kitSide.pan, what === 'sides' ? 1 : 0)
   }

@@ -44,6 +44,8 @@ function room(section: Section): 0 | 1 | 2 {
   return name + `  ${section.bars} bars`.length * SIGN_WIDTH > free ? 1 : 2
 }
 
+const isOdd = (section: Section) => section.notes.some((note) => note.kind.startsWith('odd'))
+
 const doubts = computed(() =>
   props.score.bars
     .filter((bar) => bar.hits.some((hit) => hit.status === 'doubtful'))
@@ -129,10 +131,16 @@ function step(by: -1 | 1): void {
         <line class="edge" :x1="x(section.start)" :x2="x(section.start)" y1="4" :y2="HEIGHT - 4" />
         <text v-if="room(section) >= 1" :x="x(section.start) + 7" y="19">
           {{ section.label }}
-          <tspan v-if="room(section) === 2" class="count" dx="6">{{ section.bars }} bars</tspan>
+          <tspan v-if="room(section) === 2" class="count" :class="{ odd: isOdd(section) }" dx="6">{{ section.bars }} bars</tspan>
         </text>
       </g>
       <line class="ground" x1="0" :x2="width" :y1="HEIGHT - 8" :y2="HEIGHT - 8" />
+      <path
+        v-for="fill in score.fills"
+        :key="`f${fill.bar}`"
+        class="fill"
+        :d="`M${x(fill.start)} ${HEIGHT - 8}L${Math.max(x(fill.end), x(fill.start) + 5)} ${HEIGHT - 16}V${HEIGHT - 8}Z`"
+      />
       <path
         v-for="doubt in doubts"
         :key="doubt.number"
@@ -174,6 +182,13 @@ text {
 }
 .ground {
   stroke: var(--line-strong);
+}
+.fill {
+  fill: var(--ink-soft);
+}
+.odd {
+  fill: var(--accent);
+  font-weight: 700;
 }
 .doubt {
   stroke: var(--accent);

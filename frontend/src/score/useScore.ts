@@ -1,11 +1,12 @@
 /** The written part of one song, and its edits: shown at once, stored within a second. */
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
-import { api, type Bar, type Edited, type Hit, Problem, type Score, taken } from '@/api/client'
+import { api, type Bar, type Edited, type FormChange, type Hit, Problem, type Score, taken } from '@/api/client'
 import { changedBar, type EditValue, newId } from './edits'
 
 const RETRY_MS = 2500
 
+export type Finding = 'tempo' | 'meter' | 'first beat' | 'feel'
 export type SaveState = 'saved' | 'saving' | 'kept'
 
 interface Waiting extends EditValue {
@@ -18,6 +19,7 @@ export function useScore(songId: string) {
   const notice = ref('')
   const isFetching = ref(false)
   const isSending = ref(false)
+  const isChanging = ref(false)
   const lost = ref(false)
   /** Edits that are not stored yet survive a reload, and are sent when the server is back. */
   const waiting = useLocalStorage<Waiting[]>(`orchesis.waiting.${songId}`, [])
@@ -108,7 +110,7 @@ export function useScore(songId: string) {
     const bar = score.value.bars.find((item) => item.number === answer.bar)
     const next =
       bar && !pending
-        ? withBar(score.value, { ...bar, hits: answer.hits, revision: answer.bar_revision })
+        ? withBar(score.value, { ...bar, hits: answer.hits, revision: answer.bar_revision ?? bar.revision })
         : score.value
     score.value = {
       ...next,
@@ -126,11 +128,33 @@ export function useScore(songId: string) {
     }
     try {
       const answer = await taken(api.POST(path, of))
+      if (answer.whole) await fetchScore()
       take(answer)
       return answer
     } catch (error) {
       notice.value = words(error)
       return null
+    }
+  }
+
+  /** A change of the whole song: stored first, then all is shown anew. False when it was refused. */
+  async function change(ask: () => Promise<Edited>): Promise<boolean> {
+    await send()
+    if (waiting.value.length > 0) {
+      notice.value = 'Some edits are not stored yet: this waits until they are.'
+      return false
+    }
+    isChanging.value = true
+    try {
+      const answer = await ask()
+      await fetchScore()
+      notice.value = answer.words
+      return true
+    } catch (error) {
+      notice.value = words(error)
+      return false
+    } finally {
+      isChanging.value = false
     }
   }
 
@@ -143,8 +167,18 @@ export function useScore(songId: string) {
     isFetching,
     saveState,
     waiting: computed(() => waiting.value.length),
+    isChanging,
     fetchScore,
     edit,
+    change,
+    takeReading: (key: string) => change(() => taken(api.POST('/api/songs/{song_id}/reading', { ...of, body: { key } }))),
+    layTaps: (taps: number[], beats_a_bar: number) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/taps', { ...of, body: { taps, beats_a_bar } }))),
+    moveBarLine: (bar: number, time: number) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/bar-line', { ...of, body: { bar, time } }))),
+    confirm: (finding: Finding, confirmed: boolean) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/confirm', { ...of, body: { finding, confirmed } }))),
+    changeForm: (body: FormChange) => change(() => taken(api.POST('/api/songs/{song_id}/form', { ...of, body }))),
     undo: () => travel('/api/songs/{song_id}/undo'),
     redo: () => travel('/api/songs/{song_id}/redo'),
   }

@@ -13,6 +13,7 @@ const STAGES: Record<string, string> = {
   beats: 'Following the beat',
   bars: 'Finding the one',
   write: 'Writing the part',
+  parts: 'Taking the drums apart',
   done: 'Done',
 }
 

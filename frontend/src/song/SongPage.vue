@@ -12,8 +12,12 @@ import { isWorking } from '@/shelf/useShelf'
 import { leftWords, runWords } from '@/shelf/words'
 import ChartPages from '@/stages/chart/ChartPages.vue'
 import { useEngraving } from '@/stages/chart/useEngraving'
+import FormStage from '@/stages/form/FormStage.vue'
+import { useFormCursor } from '@/stages/form/useFormCursor'
 import BarStack from '@/stages/grooves/BarStack.vue'
 import { useCursor } from '@/stages/grooves/useCursor'
+import ListenStage from '@/stages/listen/ListenStage.vue'
+import { useTaps } from '@/stages/listen/useTaps'
 import KeysDialog from '@/transport/KeysDialog.vue'
 import TransportBar from '@/transport/TransportBar.vue'
 import { FASTEST, SLOWEST, usePlayer } from '@/transport/usePlayer'
@@ -30,6 +34,8 @@ const part = useScore(props.id)
 const player = usePlayer(props.id, part.score)
 const stack = useCursor(props.id, part.score, part.edit)
 const engraving = useEngraving(props.id, part.score)
+const form = useFormCursor(part.score, part.changeForm)
+const taps = useTaps(() => player.now(), part.layTaps)
 const showKeys = ref(false)
 const stage = useSessionStorage<Stage['id']>(`orchesis.stage.${props.id}`, 'grooves')
 const body = ref<HTMLElement>()
@@ -55,23 +61,44 @@ const doubts = computed(() =>
     0,
   ),
 )
+const toConfirm = computed(() => 4 - (part.score.value?.listening.confirmed.length ?? 0))
+const oddSections = computed(
+  () => (part.score.value?.sections ?? []).filter((item) => item.notes.some((note) => note.kind.startsWith('odd'))).length,
+)
 const notes = computed(() => ({
+  listen: toConfirm.value ? `${toConfirm.value} to confirm` : 'confirmed',
+  form: oddSections.value ? `${oddSections.value} odd to check` : `${part.score.value?.sections.length ?? 0} sections`,
   grooves: doubts.value ? `${doubts.value} to check` : 'nothing in doubt',
   chart: engraving.isStale.value ? '' : engraving.pages.value.length === 1 ? '1 page' : `${engraving.pages.value.length} pages`,
 }))
 
 function go(to: Stage['id']): void {
+  const before = stage.value
   stage.value = to
-  const place = to === 'chart' ? document.getElementById('chart') : body.value
-  if (to === 'chart') place?.scrollIntoView({ behavior: 'smooth', block: 'start' })
-  else body.value?.scrollTo({ top: 0, behavior: 'smooth' })
+  if (to !== 'grooves' && to !== 'chart') return
+  void nextTick(() => {
+    const behavior = before === 'grooves' || before === 'chart' ? 'smooth' : 'instant'
+    if (to === 'chart') document.getElementById('chart')?.scrollIntoView({ behavior, block: 'start' })
+    else body.value?.scrollTo({ top: 0, behavior })
+  })
 }
 
 /** Which of the two is in sight says which stage one is in. */
 function scrolled(): void {
   const chart = document.getElementById('chart')
-  if (!chart || !body.value) return
+  if (!chart || !body.value || body.value.clientHeight === 0) return
   stage.value = chart.offsetTop - body.value.scrollTop < body.value.clientHeight / 2 ? 'chart' : 'grooves'
+}
+
+/** Count every bar from a beat later: one of the song's own readings. */
+function later(): void {
+  const readings = part.score.value?.listening.readings ?? []
+  const [level, metre, phase] = (readings[0]?.key ?? '').split('/')
+  const beats = Number(metre?.split('-')[0]) / (metre?.endsWith('-8') ? 3 : 1)
+  const next = (Number(phase) + 1) % beats
+  const found = readings.find((item) => item.key === `${level}/${metre}/${next}`)
+  if (found) void part.takeReading(found.key)
+  else part.notice.value = 'Lay the grid by tapping to move the one.'
 }
 
 function loopBars(first: number, last: number): void {
@@ -97,9 +124,9 @@ function doubt(step: -1 | 1): void {
   if (found) player.setLoop({ first: found.bar, last: found.bar })
 }
 
-async function travel(how: () => Promise<{ bar: number } | null>): Promise<void> {
+async function travel(how: () => Promise<{ bar: number | null } | null>): Promise<void> {
   const answer = await how()
-  if (answer) stack.place({ bar: answer.bar })
+  if (answer && answer.bar !== null) stack.place({ bar: answer.bar })
 }
 
 async function tryAgain(): Promise<void> {
@@ -107,10 +134,17 @@ async function tryAgain(): Promise<void> {
   await refetch()
 }
 
-const keys = songKeys({
+const keys = computed(() => songKeys({
+  stage: stage.value,
   stack,
+  form,
+  taps,
   player,
-  loop: () => loopBars(stack.cursor.value.bar, stack.cursor.value.bar),
+  loop: () => {
+    const section = form.section.value
+    if (stage.value === 'form' && section) loopBars(section.first_bar, section.first_bar + section.bars - 1)
+    else loopBars(stack.cursor.value.bar, stack.cursor.value.bar)
+  },
   extendLoop,
   faster,
   doubt,
@@ -118,9 +152,13 @@ const keys = songKeys({
   redo: () => void travel(part.redo),
   go,
   help: () => (showKeys.value = true),
-  goHere: () => player.seek(Math.max(0, stack.bar.value?.start ?? 0)),
-})
-useKeys(() => keys)
+  goHere: () => {
+    const number = form.cell.value?.number
+    const bar = stage.value === 'form' ? part.score.value?.bars.find((item) => item.number === number) : stack.bar.value
+    player.seek(Math.max(0, bar?.start ?? 0))
+  },
+}))
+useKeys(() => keys.value)
 
 onMounted(async () => {
   await nextTick()
@@ -187,7 +225,30 @@ onMounted(async () => {
           <button type="button" :disabled="!part.score.value.can_redo" @click="travel(part.redo)">Redo</button>
         </span>
       </p>
-      <main ref="body" class="body" @scroll.passive="scrolled">
+      <main v-if="stage === 'listen'" class="body">
+        <ListenStage
+          :score="part.score.value"
+          :position="player.position.value"
+          :taps="taps"
+          :is-playing="player.isPlaying.value"
+          :busy="part.isChanging.value"
+          @seek="player.seek"
+          @reading="part.takeReading"
+          @confirm="part.confirm"
+          @later="later"
+        />
+      </main>
+      <main v-else-if="stage === 'form'" class="body">
+        <FormStage
+          :score="part.score.value"
+          :cursor="form"
+          :sounding="player.isPlaying.value ? (player.currentBar.value?.number ?? null) : null"
+          :busy="part.isChanging.value"
+          @seek="player.seek"
+          @loop="loopBars"
+        />
+      </main>
+      <main v-show="stage === 'grooves' || stage === 'chart'" ref="body" class="body" @scroll.passive="scrolled">
         <BarStack
           class="bars"
           :score="part.score.value"
@@ -211,6 +272,7 @@ onMounted(async () => {
       </main>
       <TransportBar
         :player="player"
+        :parts="part.score.value.parts"
         :save-state="part.saveState.value"
         :waiting="part.waiting.value"
         @keys="showKeys = true"

@@ -3,11 +3,13 @@
  * a folder below stages/, and its place in SongPage.
  */
 export interface Stage {
-  id: 'grooves' | 'chart'
+  id: 'listen' | 'form' | 'grooves' | 'chart'
   name: string
 }
 
 export const STAGES: readonly Stage[] = [
+  { id: 'listen', name: 'Listen' },
+  { id: 'form', name: 'Form' },
   { id: 'grooves', name: 'Grooves' },
   { id: 'chart', name: 'Chart' },
 ]

@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 
 export interface KeyUse {
-  /** As `KeyboardEvent.key`, letters in lower case; "ctrl+z" with Ctrl or Cmd held. */
+  /** As `KeyboardEvent.key`, letters in lower case; "ctrl+z" with Ctrl or Cmd held, "alt+1" with Alt. */
   key: string
   /** How the key is written in the help. */
   shown: string
@@ -14,7 +14,7 @@ export interface KeyUse {
 function name(event: KeyboardEvent): string {
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
   const held = event.ctrlKey || event.metaKey
-  return `${held ? 'ctrl+' : ''}${event.shiftKey && key.length > 1 ? 'shift+' : ''}${
+  return `${event.altKey ? 'alt+' : ''}${held ? 'ctrl+' : ''}${event.shiftKey && key.length > 1 ? 'shift+' : ''}${
     held && event.shiftKey && key.length === 1 ? 'shift+' : ''
   }${key}`
 }
@@ -34,7 +34,7 @@ export function useKeys(uses: () => KeyUse[]): void {
     if (event.detail > 0 && button && !button.closest('[role=dialog]')) button.blur()
   })
   useEventListener(document, 'keydown', (event: KeyboardEvent) => {
-    if (event.defaultPrevented || event.altKey || isElsewhere(event)) return
+    if (event.defaultPrevented || isElsewhere(event)) return
     const use = uses().find((item) => item.key === name(event))
     if (!use) return
     event.preventDefault()

@@ -7,14 +7,21 @@ import type { SaveState } from '@/score/useScore'
 import { clock } from '@/shelf/words'
 import { type ClickChoice, FASTEST, type SongPlayer, SLOWEST } from './usePlayer'
 
-const props = defineProps<{ player: SongPlayer; saveState: SaveState; waiting: number }>()
+const props = defineProps<{ player: SongPlayer; parts: readonly string[]; saveState: SaveState; waiting: number }>()
 const emit = defineEmits<{ keys: [] }>()
 
-const HEARINGS: { value: Hearing; label: string; title: string }[] = [
+const ALL_HEARINGS: { value: Hearing; label: string; title: string }[] = [
   { value: 'record', label: 'Record', title: 'The recording' },
+  { value: 'drums-forward', label: 'Drums forward', title: 'The drums of the recording, the rest far behind' },
+  { value: 'drums-down', label: 'Drums down', title: 'The recording with its drums far behind: play your own' },
+  { value: 'bass-forward', label: 'Bass forward', title: 'The bass line to the front, to sing along' },
   { value: 'kit', label: 'Chart kit', title: 'The chart, played by a drum kit' },
   { value: 'sides', label: 'Left / right', title: 'The recording on the left, the chart on the right' },
 ]
+/** A version of the record is offered when the worker has made it. */
+const HEARINGS = computed(() =>
+  ALL_HEARINGS.filter((item) => ['record', 'kit', 'sides'].includes(item.value) || props.parts.includes(item.value)),
+)
 const CLICKS: ClickChoice[] = ['off', 'quarters', 'eighths', 'sixteenths', 'triplets']
 
 const settings = computed(() => props.player.settings.value)
@@ -80,18 +87,11 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
     </div>
     <fieldset class="part hearing">
       <legend class="label">You hear</legend>
-      <span class="value">
-        <button
-          v-for="item in HEARINGS"
-          :key="item.value"
-          type="button"
-          :aria-pressed="settings.hearing === item.value"
-          :title="item.title"
-          @click="settings.hearing = item.value"
-        >
+      <select v-model="settings.hearing" class="value" aria-label="What you hear" data-test="hearing">
+        <option v-for="item in HEARINGS" :key="item.value" :value="item.value" :title="item.title">
           {{ item.label }}
-        </button>
-      </span>
+        </option>
+      </select>
     </fieldset>
     <label class="part">
       <span class="label">Click</span>

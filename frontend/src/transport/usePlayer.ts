@@ -2,7 +2,7 @@
 import { useLocalStorage, useRafFn } from '@vueuse/core'
 import { computed, onScopeDispose, ref, type ShallowRef, watch } from 'vue'
 import type { Score } from '@/api/client'
-import { type Hearing, Player } from '@/engine/player'
+import { type Hearing, partOf, Player, type RecordPart } from '@/engine/player'
 import { barAt, strokesOf } from '@/score/place'
 
 export type ClickChoice = 'off' | 'quarters' | 'eighths' | 'sixteenths' | 'triplets'
@@ -43,6 +43,24 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
   const problem = ref('')
   let player: Player | null = null
   let closed = false
+  /** Which version of the record the player holds. */
+  let loaded: RecordPart | null = null
+  const audioUrl = (part: RecordPart | null) => `/api/songs/${songId}/audio${part ? `/${part}` : ''}`
+
+  async function exchange(part: RecordPart | null): Promise<void> {
+    if (!player || part === loaded) return
+    isLoading.value = true
+    problem.value = ''
+    try {
+      await player.exchange(audioUrl(part))
+      loaded = part
+    } catch (error) {
+      problem.value = error instanceof Error ? error.message : 'The sound could not be loaded.'
+      settings.value.hearing = 'record'
+    } finally {
+      isLoading.value = false
+    }
+  }
 
   const loopTimes = computed(() => {
     const loop = settings.value.loop
@@ -55,7 +73,8 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
 
   function feed(): void {
     if (!player || !score.value) return
-    player.strokes = settings.value.hearing === 'record' ? [] : strokesOf(score.value)
+    const kit = settings.value.hearing === 'kit' || settings.value.hearing === 'sides'
+    player.strokes = kit ? strokesOf(score.value) : []
     const choice = settings.value.click
     player.clicks = choice === 'off' ? [] : score.value.clicks[choice]
   }
@@ -76,7 +95,12 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     problem.value = ''
     const fresh = new Player()
     try {
-      await fresh.load(`/api/songs/${songId}/audio`)
+      loaded = partOf(settings.value.hearing)
+      if (loaded && !score.value?.parts.includes(loaded)) {
+        settings.value.hearing = 'record'
+        loaded = null
+      }
+      await fresh.load(audioUrl(loaded))
     } catch (error) {
       problem.value = error instanceof Error ? error.message : 'The sound could not be loaded.'
       await fresh.close()
@@ -146,6 +170,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     (hearing) => {
       player?.hear(hearing)
       feed()
+      if (hearing !== 'kit') void exchange(partOf(hearing))
     },
   )
   watch([() => settings.value.click, score], feed)
@@ -160,6 +185,8 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
   return {
     settings,
     position,
+    /** The moment that sounds now, finer than the picture's 60 a second. */
+    now: () => player?.position ?? position.value,
     isPlaying,
     isLoading,
     level,

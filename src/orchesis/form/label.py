@@ -16,6 +16,7 @@ from orchesis.form.describe import BarsDescribed, Matrix
 SAME_ABOVE = 0.78
 WEIGHTS = {"drums": 0.34, "amount": 0.16, "chroma": 0.3, "colour": 0.2}
 INTRO_AT_MOST = 12
+LETTERS = tuple("ABCDEFGHIJKLMNOPQRSTUVWXYZ")
 
 
 def bar_likeness(described: BarsDescribed) -> Matrix:

@@ -15,7 +15,7 @@ from fractions import Fraction
 import numpy as np
 
 from orchesis.groove.typical import written
-from orchesis.music.instruments import TIMEKEEPERS
+from orchesis.music.instruments import TIMEKEEPERS, Instrument
 from orchesis.music.values import Bar, Hit
 
 FEWEST_PAIRS = 8
@@ -70,6 +70,27 @@ def ratio_of(places: Sequence[float]) -> Ratio | None:
         return float(place / (1.0 - place))
 
     return Ratio(as_ratio(middle), as_ratio(low), as_ratio(high), count)
+
+
+BINS = 48
+"""Of a beat, for the picture of where notes fall."""
+
+
+def places_in_beat(
+    bars: Sequence[Bar], hits: Sequence[Hit], instruments: frozenset[Instrument]
+) -> tuple[int, ...]:
+    """How many strokes of these drums fall in each BINS-th of a beat, from -1/2 bin on."""
+    by_number = {bar.number: bar for bar in bars}
+    counts = [0] * BINS
+    for hit in written(hits):
+        bar = by_number.get(hit.bar)
+        if bar is None or hit.instrument not in instruments:
+            continue
+        edges = np.array((*bar.beats, bar.end))
+        index = int(np.clip(np.searchsorted(edges, hit.time, side="right") - 1, 0, len(edges) - 2))
+        place = (hit.time - edges[index]) / (edges[index + 1] - edges[index])
+        counts[round(place * BINS) % BINS] += 1
+    return tuple(counts)
 
 
 def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) -> FeelReport:

@@ -1,0 +1,77 @@
+/** The place in the form: a section and a bar of it; every change is made from there. */
+import { computed, ref, type ShallowRef, watch } from 'vue'
+import type { FormChange, Score, Section } from '@/api/client'
+
+export function useFormCursor(score: ShallowRef<Score | null>, send: (change: FormChange) => Promise<boolean>) {
+  const at = ref({ row: 0, bar: 1 })
+  const naming = ref(false)
+  const sections = computed(() => score.value?.sections ?? [])
+  const section = computed<Section | undefined>(() => sections.value[at.value.row])
+  const cell = computed(() => section.value?.cells[at.value.bar - 1])
+
+  function place(row: number, bar = 1): void {
+    const inRow = Math.min(Math.max(0, row), Math.max(0, sections.value.length - 1))
+    const bars = sections.value[inRow]?.bars ?? 1
+    at.value = { row: inRow, bar: Math.min(Math.max(1, bar), bars) }
+    naming.value = false
+  }
+
+  /** Past the last bar of a section comes the first of the next. */
+  function alongBars(by: -1 | 1): void {
+    const bar = at.value.bar + by
+    if (bar < 1 && at.value.row > 0) place(at.value.row - 1, sections.value[at.value.row - 1]!.bars)
+    else if (section.value && bar > section.value.bars && at.value.row < sections.value.length - 1) place(at.value.row + 1)
+    else place(at.value.row, bar)
+  }
+
+  async function change(value: FormChange): Promise<void> {
+    await send(value)
+  }
+
+  function split(): void {
+    if (section.value && at.value.bar > 1 && cell.value) void change({ kind: 'split', first_bar: cell.value.number })
+  }
+  function merge(): void {
+    if (section.value && at.value.row > 0) void change({ kind: 'merge', first_bar: section.value.first_bar })
+  }
+  function move(by: -1 | 1): void {
+    if (section.value && at.value.row > 0) {
+      void change({ kind: 'move', first_bar: section.value.first_bar, to: section.value.first_bar + by })
+    }
+  }
+  function rename(label: string): void {
+    naming.value = false
+    if (section.value && label.trim() && label.trim() !== section.value.label) {
+      void change({ kind: 'rename', first_bar: section.value.first_bar, label })
+    }
+  }
+  /** The same music as another section; null: as none of them. */
+  function sameAs(to: number | null): void {
+    if (section.value) void change({ kind: 'same_as', first_bar: section.value.first_bar, to })
+  }
+  function confirm(row = at.value.row): void {
+    const chosen = sections.value[row]
+    if (chosen) void change({ kind: 'confirm', first_bar: chosen.first_bar, confirmed: !chosen.confirmed })
+  }
+
+  watch(sections, () => place(at.value.row, at.value.bar))
+
+  return {
+    at,
+    naming,
+    section,
+    cell,
+    place,
+    alongRows: (by: -1 | 1) => place(at.value.row + by, at.value.bar),
+    alongBars,
+    split,
+    merge,
+    move,
+    rename,
+    sameAs,
+    confirm,
+    name: () => (naming.value = true),
+  }
+}
+
+export type FormCursor = ReturnType<typeof useFormCursor>

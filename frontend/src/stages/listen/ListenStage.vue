@@ -1,0 +1,283 @@
+<script setup lang="ts">
+/** Listen: what was found about tempo, metre and feel, why, and every correction one gesture away. */
+import { computed } from 'vue'
+import type { Score } from '@/api/client'
+import type { Finding } from '@/score/useScore'
+import { clock } from '@/shelf/words'
+import BeatPlaces from './BeatPlaces.vue'
+import TempoCurve from './TempoCurve.vue'
+import { FEWEST_TAPS, type Taps } from './useTaps'
+
+const props = defineProps<{ score: Score; position: number; taps: Taps; isPlaying: boolean; busy: boolean }>()
+const emit = defineEmits<{
+  seek: [time: number]
+  reading: [key: string]
+  confirm: [finding: Finding, confirmed: boolean]
+  later: []
+}>()
+
+const listening = computed(() => props.score.listening)
+const taken = computed(() => listening.value.readings[0])
+const others = computed(() => listening.value.readings.slice(1))
+const firstBar = computed(() => props.score.bars.find((bar) => bar.number === 1) ?? props.score.bars[0])
+
+const findings = computed(() => {
+  const { tempo, feel } = listening.value
+  const start = firstBar.value
+  return [
+    { id: 'tempo' as Finding, name: 'Tempo', value: `${tempo.median.toFixed(1)} bpm`, why: tempo.words },
+    {
+      id: 'meter' as Finding,
+      name: 'Metre',
+      value: props.score.meter.join('/'),
+      why: taken.value?.evidence[0] ?? 'as you tapped it',
+    },
+    {
+      id: 'first beat' as Finding,
+      name: 'First beat of bar 1',
+      value: start ? `${clock(start.start)}.${String(Math.round((start.start % 1) * 100)).padStart(2, '0')}` : '–',
+      why: props.score.bars[0]?.number === 0 ? 'after a pick-up' : 'no pick-up before it',
+    },
+    { id: 'feel' as Finding, name: 'Feel', value: feel.half_time ? 'half-time' : feel.subdivision, why: feel.words },
+  ]
+})
+const isSettled = (id: Finding) => listening.value.confirmed.includes(id)
+const ownFeel = computed(() =>
+  listening.value.feel.sections.filter((section) => section.words !== listening.value.feel.words),
+)
+</script>
+
+<template>
+  <div class="listen">
+    <section class="found" aria-labelledby="found">
+      <h2 id="found">What we hear</h2>
+      <div v-for="item in findings" :key="item.id" class="finding">
+        <p class="label">{{ item.name }}</p>
+        <p class="value">
+          <strong>{{ item.value }}</strong>
+          <button
+            type="button"
+            class="settle"
+            :class="{ settled: isSettled(item.id) }"
+            :aria-pressed="isSettled(item.id)"
+            :disabled="busy"
+            :data-test="`confirm-${item.id.replace(' ', '-')}`"
+            @click="emit('confirm', item.id, !isSettled(item.id))"
+          >
+            {{ isSettled(item.id) ? '✓ confirmed' : 'Confirm' }}
+          </button>
+        </p>
+        <p class="why">{{ item.why }}</p>
+      </div>
+      <div class="acts">
+        <button type="button" class="act" :aria-expanded="taps.isOpen.value" @click="taps.isOpen.value = !taps.isOpen.value">
+          Tap along <kbd>T</kbd>
+        </button>
+        <button type="button" class="act" :disabled="busy" title="Count every bar from one beat later" @click="emit('later')">
+          The one, a beat later
+        </button>
+      </div>
+      <div v-if="taps.isOpen.value" class="tapping" data-test="tapping">
+        <p>
+          Play the record and press <kbd>T</kbd> on every beat, from a one. The grid is laid on your taps;
+          no note is lost.
+        </p>
+        <p class="value">
+          <button type="button" class="pad" data-test="tap" @click="taps.tap()">Tap</button>
+          <span>{{ taps.taps.value.length }} taps<template v-if="taps.tempo.value">, {{ taps.tempo.value.toFixed(1) }} bpm</template></span>
+        </p>
+        <label>
+          Beats a bar
+          <select v-model="taps.beatsABar.value">
+            <option v-for="count in [2, 3, 4, 5, 6, 7]" :key="count" :value="count">{{ count }}</option>
+          </select>
+        </label>
+        <p class="acts">
+          <button
+            type="button"
+            class="act"
+            :disabled="busy || taps.taps.value.length < FEWEST_TAPS"
+            data-test="lay"
+            @click="taps.lay()"
+          >
+            Lay the grid
+          </button>
+          <button type="button" class="act" @click="taps.clear()">Begin anew</button>
+        </p>
+      </div>
+    </section>
+
+    <section class="pictures">
+      <header><h3>Tempo through the song</h3><span class="quiet">{{ score.bars.length }} bars</span></header>
+      <TempoCurve :score="score" :position="position" @seek="emit('seek', $event)" />
+      <header>
+        <h3>Where the notes fall between two beats</h3>
+        <span class="quiet">all beats on top of each other</span>
+      </header>
+      <BeatPlaces :score="score" />
+      <p class="sentence">{{ listening.feel.words }}</p>
+      <details v-if="ownFeel.length">
+        <summary>By section</summary>
+        <p v-for="section in ownFeel" :key="section.label"><strong>{{ section.label }}</strong> {{ section.words }}</p>
+      </details>
+    </section>
+
+    <section class="readings" aria-labelledby="readings">
+      <h3 id="readings">Ways to count it</h3>
+      <article v-if="taken" class="reading taken">
+        <p><strong>{{ taken.words }}</strong> <span class="mark">taken</span></p>
+        <ul>
+          <li v-for="text in taken.evidence" :key="text">{{ text }}</li>
+        </ul>
+      </article>
+      <button
+        v-for="reading in others"
+        :key="reading.key"
+        type="button"
+        class="reading"
+        :disabled="busy"
+        :data-test="`reading-${reading.key}`"
+        @click="emit('reading', reading.key)"
+      >
+        <strong>{{ reading.words }}</strong>
+        <span>{{ reading.evidence[0] }}</span>
+      </button>
+      <p v-if="others.length" class="quiet">The same strokes, written on other lines. Undo brings this one back.</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.listen {
+  display: grid;
+  grid-template-columns: 16rem minmax(0, 1fr) 17rem;
+  gap: 2rem;
+  padding: 0.75rem var(--frame-edge) 2rem;
+}
+h2 {
+  margin: 0 0 0.5rem;
+  font: 500 var(--size-title) var(--serif);
+}
+h3 {
+  margin: 0;
+  font-size: 1rem;
+}
+p {
+  margin: 0;
+}
+.finding {
+  padding: 0.45rem 0;
+}
+.label,
+.why {
+  color: var(--ink-soft);
+  font-size: var(--size-small);
+}
+.value {
+  display: flex;
+  gap: 0.75rem;
+  justify-content: space-between;
+  align-items: center;
+}
+.value strong {
+  font-size: var(--size-lead);
+}
+.settle,
+.act,
+.pad {
+  padding: 0.25rem 0.8rem;
+  border: 1px solid var(--line-strong);
+  border-radius: var(--round-full);
+  background: none;
+  color: var(--ink);
+  cursor: pointer;
+}
+.settle {
+  border-color: var(--accent);
+  color: var(--accent);
+}
+.settle.settled {
+  border-color: transparent;
+  color: var(--ink-soft);
+}
+.act:hover,
+.settle:hover,
+.reading:hover {
+  border-color: var(--accent);
+}
+.pad {
+  padding: 0.6rem 1.6rem;
+  background: var(--ink);
+  color: var(--paper-raised);
+  font-weight: 700;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.6rem;
+  margin-top: 0.75rem;
+}
+.tapping {
+  display: grid;
+  gap: 0.6rem;
+  margin-top: 0.75rem;
+  padding: 0.75rem;
+  border: 1px solid var(--line-strong);
+  border-radius: var(--round);
+  background: var(--paper-raised);
+}
+.pictures header {
+  display: flex;
+  justify-content: space-between;
+  margin: 0.4rem 0 0.5rem;
+}
+.sentence {
+  margin-top: 0.5rem;
+  font-size: var(--size-lead);
+}
+.readings {
+  display: grid;
+  gap: 0.6rem;
+  align-content: start;
+}
+.reading {
+  display: grid;
+  gap: 0.2rem;
+  padding: 0.6rem 0.8rem;
+  border: 1px solid var(--line);
+  border-radius: var(--round);
+  background: none;
+  color: var(--ink);
+  text-align: left;
+  cursor: pointer;
+}
+.reading span {
+  color: var(--ink-soft);
+  font-size: var(--size-small);
+}
+.reading.taken {
+  border-color: var(--accent);
+  background: var(--paper-raised);
+  cursor: default;
+}
+.reading .mark {
+  float: right;
+  color: var(--accent);
+  font-size: var(--size-small);
+}
+ul {
+  margin: 0;
+  padding-left: 1.1rem;
+  color: var(--ink-soft);
+  font-size: var(--size-small);
+}
+button:disabled {
+  cursor: progress;
+  opacity: 0.6;
+}
+@media (max-width: 1000px) {
+  .listen {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

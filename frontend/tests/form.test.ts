@@ -1,0 +1,190 @@
+/** The Listen and Form stages: pictures, taps, and changes made from the cursor. */
+import { mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import { nextTick, ref, shallowRef } from 'vue'
+import type { Score, Section } from '@/api/client'
+import FormStage from '@/stages/form/FormStage.vue'
+import { useFormCursor } from '@/stages/form/useFormCursor'
+import ListenStage from '@/stages/listen/ListenStage.vue'
+import { heights, steps, tapTempo } from '@/stages/listen/scales'
+import { useTaps } from '@/stages/listen/useTaps'
+import { bar, hit, score } from './composing'
+
+function section(label: string, first: number, bars: number, change: Partial<Section> = {}): Section {
+  return {
+    label,
+    mark: 'A',
+    start: (first - 1) * 2,
+    end: (first - 1 + bars) * 2,
+    bars,
+    first_bar: first,
+    confirmed: false,
+    phrases: [4, 4],
+    like: null,
+    differing: [],
+    words: '',
+    notes: [],
+    cells: Array.from({ length: bars }, (_, index) => ({
+      number: first + index,
+      density: 0.5,
+      fill: index === bars - 1,
+      crash: index === 0,
+      meter: null,
+    })),
+    ...change,
+  }
+}
+
+function piece(): Score {
+  const bars = Array.from({ length: 17 }, (_, index) => bar(index + 1, [hit('0', 'kick')]))
+  return {
+    ...score(bars),
+    sections: [
+      section('Verse', 1, 8),
+      section('Chorus', 9, 9, {
+        mark: 'B',
+        phrases: [4, 5],
+        notes: [{ bar: 9, kind: 'odd length', words: 'Chorus has 9 bars, one more than 8.' }],
+      }),
+    ],
+  }
+}
+
+describe('scales', () => {
+  it.each([
+    [80, 90, 4, [80, 85, 90]],
+    [119.5, 120.5, 4, [119.5, 120, 120.5]],
+    [0, 0, 4, [0]],
+  ])('from %d to %d are round', (low, high, count, expected) => expect(steps(low, high, count)).toEqual(expected))
+
+  it('close the circle of a beat', () => expect(heights([2, 0, 1])).toEqual([1, 0, 0.5, 1]))
+  it('do not divide by nothing', () => expect(heights([0, 0])).toEqual([0, 0, 0]))
+
+  it('tell the tempo of taps once there are four', () => {
+    expect(tapTempo([0, 0.5, 1])).toBeNull()
+    expect(tapTempo([0, 0.5, 1, 1.52, 2])).toBeCloseTo(120, 0)
+  })
+})
+
+describe('tapping', () => {
+  it('sends the moments of the song, and begins anew when the song goes back', async () => {
+    let time = 0
+    const send = vi.fn().mockResolvedValue(true)
+    const taps = useTaps(() => (time += 0.5), send)
+    for (let n = 0; n < 3; n++) taps.tap()
+    await taps.lay()
+    expect(send).not.toHaveBeenCalled()
+    time = -0.5
+    for (let n = 0; n < 5; n++) taps.tap()
+    expect(taps.taps.value).toEqual([0, 0.5, 1, 1.5, 2])
+    taps.beatsABar.value = 3
+    await taps.lay()
+    expect(send).toHaveBeenCalledWith([0, 0.5, 1, 1.5, 2], 3)
+    expect(taps.taps.value).toEqual([])
+  })
+
+  it('keeps the taps when they were refused', async () => {
+    let time = 0
+    const taps = useTaps(() => (time += 0.5), vi.fn().mockResolvedValue(false))
+    for (let n = 0; n < 4; n++) taps.tap()
+    await taps.lay()
+    expect(taps.taps.value).toHaveLength(4)
+  })
+})
+
+describe('the cursor of the form', () => {
+  function cursor() {
+    const send = vi.fn().mockResolvedValue(true)
+    return { send, at: useFormCursor(shallowRef(piece()), send) }
+  }
+
+  it('runs from section to section along the bars', () => {
+    const { at } = cursor()
+    for (let n = 0; n < 8; n++) at.alongBars(1)
+    expect(at.at.value).toEqual({ row: 1, bar: 1 })
+    at.alongBars(-1)
+    expect(at.at.value).toEqual({ row: 0, bar: 8 })
+    at.alongRows(-1)
+    expect(at.at.value.row).toBe(0)
+  })
+
+  it('makes every change from where it is', () => {
+    const { at, send } = cursor()
+    at.split()
+    at.merge()
+    at.move(1)
+    expect(send).not.toHaveBeenCalled()
+    at.place(0, 5)
+    at.split()
+    at.place(1)
+    at.merge()
+    at.move(-1)
+    at.rename('  Solo ')
+    at.rename('   ')
+    at.sameAs(1)
+    at.confirm()
+    expect(send.mock.calls.map(([change]) => change)).toEqual([
+      { kind: 'split', first_bar: 5 },
+      { kind: 'merge', first_bar: 9 },
+      { kind: 'move', first_bar: 9, to: 8 },
+      { kind: 'rename', first_bar: 9, label: '  Solo ' },
+      { kind: 'same_as', first_bar: 9, to: 1 },
+      { kind: 'confirm', first_bar: 9, confirmed: true },
+    ])
+  })
+})
+
+describe('the Form stage', () => {
+  it('shows rows, odd lengths and what differs, and loops a section', async () => {
+    const whole = piece()
+    whole.sections[1] = { ...whole.sections[1]!, like: 'Verse', differing: [2], words: 'Chorus = Verse, except bar 2.' }
+    const cursor = useFormCursor(shallowRef(whole), vi.fn())
+    const shown = mount(FormStage, { props: { score: whole, cursor, sounding: null, busy: false } })
+    const rows = shown.findAll('[data-test=section]')
+    expect(rows).toHaveLength(2)
+    expect(rows[1]!.text()).toContain('4 + 5')
+    expect(rows[1]!.text()).toContain('except bar 2')
+    expect(rows[1]!.findAll('.cell.differs')).toHaveLength(1)
+    expect(rows[1]!.findAll('.cell.plain')).toHaveLength(8)
+    await rows[1]!.find('.link').trigger('click')
+    expect(shown.emitted('loop')).toEqual([[9, 17]])
+  })
+
+  it('renames in place', async () => {
+    const send = vi.fn().mockResolvedValue(true)
+    const cursor = useFormCursor(shallowRef(piece()), send)
+    const shown = mount(FormStage, { props: { score: piece(), cursor, sounding: null, busy: false } })
+    cursor.name()
+    await nextTick()
+    await nextTick()
+    await shown.find('input').setValue('Solo')
+    await shown.find('form').trigger('submit')
+    expect(send).toHaveBeenCalledWith({ kind: 'rename', first_bar: 1, label: 'Solo' })
+  })
+})
+
+describe('the Listen stage', () => {
+  const readings = [
+    { key: 'tracked/4-4/0', words: '4/4 at 120', tempo_bpm: 120, meter: [4, 4], evidence: ['kick and snare fit'] },
+    { key: 'half-0/4-4/0', words: '4/4 at 60', tempo_bpm: 60, meter: [4, 4], evidence: ['seldom tapped'] },
+  ]
+
+  it('offers every reading with its evidence and asks for findings to be confirmed', async () => {
+    const whole = piece()
+    whole.listening = { ...whole.listening, readings, confirmed: ['tempo'] }
+    const taps = useTaps(() => 0, vi.fn())
+    const shown = mount(ListenStage, {
+      props: { score: whole, position: 0, taps, isPlaying: false, busy: false },
+    })
+    await shown.find('[data-test="reading-half-0/4-4/0"]').trigger('click')
+    expect(shown.emitted('reading')).toEqual([['half-0/4-4/0']])
+    expect(shown.text()).toContain('kick and snare fit')
+    await shown.find('[data-test=confirm-tempo]').trigger('click')
+    await shown.find('[data-test=confirm-first-beat]').trigger('click')
+    expect(shown.emitted('confirm')).toEqual([
+      ['tempo', false],
+      ['first beat', true],
+    ])
+    expect(ref(taps.isOpen).value).toBe(false)
+  })
+})

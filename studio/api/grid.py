@@ -1,0 +1,143 @@
+"""The grid and the form of a song: readings, taps, bar lines, findings confirmed, sections."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import replace
+from typing import Any
+
+from drf_spectacular.utils import extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from orchesis.errors import InvalidTranscription
+from orchesis.form import edit as form
+from orchesis.form.edit import Sections
+from orchesis.music.values import Transcription
+from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
+from studio.actions.changing import change_song, confirm_finding
+from studio.api.presenting import edited_values
+from studio.api.serializers import (
+    BarLineSerializer,
+    ConfirmSerializer,
+    EditedSerializer,
+    FormChangeSerializer,
+    ReadingChoiceSerializer,
+    TapsSerializer,
+)
+from studio.api.songs import own_user, scored_song
+
+
+class ReadingView(APIView):
+    """Which way the song is counted."""
+
+    @extend_schema(request=ReadingChoiceSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Take another of the song's readings."""
+        data = ReadingChoiceSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        song, author = scored_song(request, song_id), own_user(request)
+        key = data.validated_data["key"]
+        changed = change_song(
+            song, author, "Counted another way", lambda score: take_reading(score, key)
+        )
+        return Response(edited_values(changed, author))
+
+
+class TapsView(APIView):
+    """Tapping along."""
+
+    @extend_schema(request=TapsSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Lay the grid by tapped beats."""
+        data = TapsSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        song, author = scored_song(request, song_id), own_user(request)
+        taps, count = data.validated_data["taps"], data.validated_data["beats_a_bar"]
+        changed = change_song(
+            song, author, "Grid laid by tapping", lambda score: on_taps(score, taps, count)
+        )
+        return Response(edited_values(changed, author))
+
+
+class BarLineView(APIView):
+    """Bar lines."""
+
+    @extend_schema(request=BarLineSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Draw a bar line to where it belongs; the ends of confirmed sections stay."""
+        data = BarLineSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        song, author = scored_song(request, song_id), own_user(request)
+        bar, time = data.validated_data["bar"], data.validated_data["time"]
+
+        def change(score: Transcription) -> Transcription:
+            fixed = [t for s in score.sections if s.confirmed for t in (s.start, s.end)]
+            return move_downbeat(score, bar, time, fixed)
+
+        changed = change_song(song, author, f"Bar {bar} drawn to {time:.2f} s", change)
+        return Response(edited_values(changed, author))
+
+
+class ConfirmView(APIView):
+    """Findings."""
+
+    @extend_schema(request=ConfirmSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Settle a finding, or open it again."""
+        data = ConfirmSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        song, author = scored_song(request, song_id), own_user(request)
+        changed = confirm_finding(song, author, **data.validated_data)
+        return Response(edited_values(changed, author))
+
+
+class FormView(APIView):
+    """The form."""
+
+    @extend_schema(request=FormChangeSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Split, merge, move, rename, say what is the same, confirm."""
+        data = FormChangeSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        song, author = scored_song(request, song_id), own_user(request)
+        wish = data.validated_data
+        changed = change_song(
+            song,
+            author,
+            form_words(wish),
+            lambda score: replace(score, sections=changed_sections(score, wish)),
+        )
+        return Response(edited_values(changed, author))
+
+
+def changed_sections(score: Transcription, wish: dict[str, Any]) -> Sections:
+    """The sections after a change. Raises InvalidTranscription."""
+    kind, first = wish["kind"], wish["first_bar"]
+    if kind == "split":
+        return form.split(score.sections, score.bars, first)
+    if kind == "merge":
+        return form.merge(score.sections, score.bars, first)
+    if kind == "rename":
+        return form.rename(score.sections, first, wish.get("label", ""))
+    if kind == "same_as":
+        return form.same_as(score.sections, first, wish.get("to"))
+    if kind == "confirm":
+        return form.confirm(score.sections, first, wish.get("confirmed", True))
+    if wish.get("to") is None:
+        raise InvalidTranscription("to move a boundary, say to which bar")
+    return form.move(score.sections, score.bars, first, wish["to"])
+
+
+def form_words(wish: dict[str, Any]) -> str:
+    """A change of the form in words, for the log."""
+    first = wish["first_bar"]
+    return {
+        "split": f"Section split at bar {first}",
+        "merge": f"Section at bar {first} joined to the one before",
+        "move": f"Boundary moved from bar {first} to bar {wish.get('to')}",
+        "rename": f"Section at bar {first} named {wish.get('label', '')}",
+        "same_as": f"Section at bar {first} set beside another",
+        "confirm": f"Section at bar {first} confirmed",
+    }[wish["kind"]]
