@@ -13,7 +13,7 @@ import numpy as np
 
 from orchesis.form.describe import BarsDescribed, Matrix
 
-SAME_ABOVE = 0.78
+SAME_ABOVE = 0.84
 WEIGHTS = {"drums": 0.34, "amount": 0.16, "chroma": 0.3, "colour": 0.2}
 INTRO_AT_MOST = 12
 LETTERS = tuple("ABCDEFGHIJKLMNOPQRSTUVWXYZ")

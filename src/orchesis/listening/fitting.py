@@ -8,8 +8,12 @@ from scipy.optimize import minimize
 
 from orchesis.listening.second_pass import Matrix, sigmoid
 
-SPREAD = np.array([0.5, 0.3, 0.4, 0.5, 1.5, 0.5, 1.0])
+SPREAD = np.array([0.3, 0.2, 0.4, 0.5, 1.0, 0.3, 1.0])
 """How far each weight, in the order of TERMS, may plausibly stray from where it starts."""
+
+BOUNDS = ((0.2, 2.0), (-1.0, 0.0), (0.0, 2.0), (-1.0, 2.0), (0.0, 3.0), (-0.6, 0.6), (-4.0, 4.0))
+"""What is known beforehand of their signs: a rival never speaks for a stroke, a pattern and the
+sound of the kit never against it. Without this, quirks of the kits trained on are learnt."""
 
 
 def fit_logistic(
@@ -31,5 +35,5 @@ def fit_logistic(
         away: Matrix = (weights - start) / spread**2
         return np.asarray(terms.T @ (sigmoid(terms @ weights) - right) + away)
 
-    found: Matrix = minimize(cost, start, jac=slope, method="L-BFGS-B").x
+    found: Matrix = minimize(cost, start, jac=slope, method="L-BFGS-B", bounds=BOUNDS).x
     return found

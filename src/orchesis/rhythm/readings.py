@@ -185,8 +185,8 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
         here = lines[beats_a_bar]
         meter = Meter(3 * beats_a_bar, 8) if compound else Meter(beats_a_bar, 4)
         why = [
-            f"kick, snare and chord changes fit bars of {beats_a_bar} "
-            f"({here.score:.2f}, the next best place of the one {here.score - here.clarity:.2f})",
+            f"kick, snare and chord changes fit bars of {beats_a_bar}: {here.score:.2f} against "
+            f"{here.score - here.clarity:.2f} with the one elsewhere",
             f"the pulse stands out on these beats by {contrast:+.2f}",
             f"{tempo:.0f} beats a minute is "
             + ("a tempo that people tap readily" if abs(octaves) < 1 else "seldom tapped"),

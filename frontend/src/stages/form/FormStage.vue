@@ -243,6 +243,9 @@ p {
   width: 100%;
   font: 700 var(--size-lead) var(--sans);
 }
+.mark:disabled {
+  visibility: hidden;
+}
 .mark {
   width: 3.6rem;
   border: 0;

@@ -8,7 +8,7 @@ import { heights } from './scales'
 const props = defineProps<{ score: Score }>()
 
 const ROW = 62
-const LEFT = 96
+const LEFT = 118
 const RIGHT = 24
 const TOP = 8
 

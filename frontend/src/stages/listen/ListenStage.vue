@@ -51,30 +51,12 @@ const ownFeel = computed(() =>
   <div class="listen">
     <section class="found" aria-labelledby="found">
       <h2 id="found">What we hear</h2>
-      <div v-for="item in findings" :key="item.id" class="finding">
-        <p class="label">{{ item.name }}</p>
-        <p class="value">
-          <strong>{{ item.value }}</strong>
-          <button
-            type="button"
-            class="settle"
-            :class="{ settled: isSettled(item.id) }"
-            :aria-pressed="isSettled(item.id)"
-            :disabled="busy"
-            :data-test="`confirm-${item.id.replace(' ', '-')}`"
-            @click="emit('confirm', item.id, !isSettled(item.id))"
-          >
-            {{ isSettled(item.id) ? '✓ confirmed' : 'Confirm' }}
-          </button>
-        </p>
-        <p class="why">{{ item.why }}</p>
-      </div>
       <div class="acts">
         <button type="button" class="act" :aria-expanded="taps.isOpen.value" @click="taps.isOpen.value = !taps.isOpen.value">
           Tap along <kbd>T</kbd>
         </button>
         <button type="button" class="act" :disabled="busy" title="Count every bar from one beat later" @click="emit('later')">
-          The one, a beat later
+          One beat later
         </button>
       </div>
       <div v-if="taps.isOpen.value" class="tapping" data-test="tapping">
@@ -104,6 +86,24 @@ const ownFeel = computed(() =>
           </button>
           <button type="button" class="act" @click="taps.clear()">Begin anew</button>
         </p>
+      </div>
+      <div v-for="item in findings" :key="item.id" class="finding">
+        <p class="label">{{ item.name }}</p>
+        <p class="value">
+          <strong>{{ item.value }}</strong>
+          <button
+            type="button"
+            class="settle"
+            :class="{ settled: isSettled(item.id) }"
+            :aria-pressed="isSettled(item.id)"
+            :disabled="busy"
+            :data-test="`confirm-${item.id.replace(' ', '-')}`"
+            @click="emit('confirm', item.id, !isSettled(item.id))"
+          >
+            {{ isSettled(item.id) ? '✓ confirmed' : 'Confirm' }}
+          </button>
+        </p>
+        <p class="why">{{ item.why }}</p>
       </div>
     </section>
 
@@ -160,13 +160,13 @@ h2 {
 }
 h3 {
   margin: 0;
-  font-size: 1rem;
+  font: 700 1rem var(--sans);
 }
 p {
   margin: 0;
 }
 .finding {
-  padding: 0.45rem 0;
+  padding: 0.3rem 0;
 }
 .label,
 .why {
@@ -193,8 +193,10 @@ p {
   cursor: pointer;
 }
 .settle {
+  padding: 0.1rem 0.7rem;
   border-color: var(--accent);
   color: var(--accent);
+  font-size: var(--size-small);
 }
 .settle.settled {
   border-color: transparent;
@@ -214,8 +216,8 @@ p {
 .acts {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.6rem;
-  margin-top: 0.75rem;
+  gap: 0.5rem;
+  margin: 0.25rem 0 0.5rem;
 }
 .tapping {
   display: grid;
