@@ -152,3 +152,44 @@ class SongChange(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class SourceState(models.TextChoices):
+    """Where the lining up of a second recording stands."""
+
+    QUEUED = "queued", "waiting"
+    RUNNING = "running", "lining up"
+    READY = "ready", "lined up"
+    REFUSED = "refused", "does not fit"
+
+
+class Source(models.Model):
+    """A second recording of a song: where it has what the song has is offset + speed * time."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="sources")
+    title = models.CharField(max_length=200)
+    suffix = models.CharField(max_length=8)
+    state = models.CharField(max_length=8, choices=SourceState.choices, default=SourceState.QUEUED)
+    offset = models.FloatField(default=0.0)
+    speed = models.FloatField(default=1.0)
+    error = models.FloatField(default=0.0)
+    words = models.CharField(max_length=300, blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    @property
+    def source_path(self) -> Path:
+        """The recording as it was added."""
+        return self.song.folder / f"source-{self.pk}{self.suffix}"
+
+    @property
+    def aligned_path(self) -> Path:
+        """Its copy on the song's own time, which browsers play."""
+        return self.song.folder / f"aligned-{self.pk}.ogg"
+
+    @property
+    def evidence_path(self) -> Path:
+        """What the network heard in it, on the song's own time."""
+        return self.song.folder / f"evidence-{self.pk}.npz"

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
-from studio.api import grid, session, songs
+from studio.api import grid, session, songs, sources
 
 
 def page(request: HttpRequest) -> HttpResponse:
@@ -35,6 +35,9 @@ urlpatterns = [
     path(f"{SONG}/audio", songs.AudioView.as_view()),
     path(f"{SONG}/audio/<str:part>", songs.PartView.as_view()),
     path(f"{SONG}/evidence/<int:bar>", songs.EvidenceView.as_view()),
+    path(f"{SONG}/sources", sources.SourcesView.as_view()),
+    path(f"{SONG}/sources/<int:source_id>", sources.SourceView.as_view()),
+    path(f"{SONG}/sources/<int:source_id>/audio", sources.SourceAudioView.as_view()),
     path(f"{SONG}/reading", grid.ReadingView.as_view()),
     path(f"{SONG}/taps", grid.TapsView.as_view()),
     path(f"{SONG}/bar-line", grid.BarLineView.as_view()),

@@ -1,7 +1,7 @@
 /** The Listen and Form stages: pictures, taps, and changes made from the cursor. */
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { nextTick, ref, shallowRef } from 'vue'
+import { computed, nextTick, ref, shallowRef } from 'vue'
 import type { Score, Section } from '@/api/client'
 import FormStage from '@/stages/form/FormStage.vue'
 import { useFormCursor } from '@/stages/form/useFormCursor'
@@ -173,8 +173,16 @@ describe('the Listen stage', () => {
     const whole = piece()
     whole.listening = { ...whole.listening, readings, confirmed: ['tempo'] }
     const taps = useTaps(() => 0, vi.fn())
+    const none = {
+      sources: computed(() => []),
+      problem: ref(''),
+      isSending: ref(false),
+      isWaiting: () => false,
+      add: vi.fn(),
+      remove: vi.fn(),
+    }
     const shown = mount(ListenStage, {
-      props: { score: whole, position: 0, taps, isPlaying: false, busy: false },
+      props: { score: whole, position: 0, taps, sources: none, hearing: 'record', isPlaying: false, busy: false },
     })
     await shown.find('[data-test="reading-half-0/4-4/0"]').trigger('click')
     expect(shown.emitted('reading')).toEqual([['half-0/4-4/0']])

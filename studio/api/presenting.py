@@ -13,7 +13,7 @@ from orchesis.chart.musicxml import feel_words
 from orchesis.form.compare import compare_sections, form_notes, phrase_lengths
 from orchesis.groove.count import count_ruler
 from orchesis.groove.typical import typical_bar
-from orchesis.listening.evidence import Evidence
+from orchesis.listening.evidence import Evidence, unpacked
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import TIMEKEEPERS, Instrument, Status
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
@@ -26,7 +26,7 @@ from studio.actions.changing import Changed
 from studio.actions.editing import Edited, can_redo, can_undo
 from studio.actions.runs import latest_run
 from studio.actions.store import load_transcription
-from studio.models import ListeningRun, RunState, Song
+from studio.models import ListeningRun, RunState, Song, SourceState
 
 FINEST_BINARY = 4
 """Bars are shown on sixteenths at least, so that a sixteenth can be added where none was heard."""
@@ -288,9 +288,25 @@ def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
 LEAST_SHOWN = 0.05
 
 
-def evidence_values(score: Transcription, evidence: Evidence, number: int) -> dict[str, Any]:
-    """How strongly each drum is heard in each cell of a bar; drums that never are, are left out."""
+def evidence_values(song: Song, number: int) -> dict[str, Any]:
+    """What was heard in a bar, in the song's own recording and in those beside it."""
+    score = load_transcription(song)
     bar = score.bar(number)
+    own = unpacked(song.evidence_path.read_bytes())
+    beside = [
+        {
+            "id": source.pk,
+            "title": source.title,
+            "rows": evidence_rows(score, unpacked(source.evidence_path.read_bytes()), bar),
+        }
+        for source in song.sources.filter(state=SourceState.READY)
+        if source.evidence_path.exists()
+    ]
+    return {"bar": number, "rows": evidence_rows(score, own, bar), "sources": beside}
+
+
+def evidence_rows(score: Transcription, evidence: Evidence, bar: Bar) -> list[dict[str, Any]]:
+    """How strongly each drum is heard in each cell of a bar; drums that never are, are left out."""
     times = [cell["time"] for cell in cell_values(score, bar)]
     edges = [*times, bar.end]
     rows = []
@@ -302,4 +318,4 @@ def evidence_values(score: Transcription, evidence: Evidence, number: int) -> di
             strength.append(round(evidence.strength(instrument, time - before, time + half), 3))
         if max(strength, default=0.0) >= LEAST_SHOWN:
             rows.append({"instrument": instrument.value, "strength": strength})
-    return {"bar": number, "rows": rows}
+    return rows

@@ -10,7 +10,7 @@ from orchesis.chart.engrave import PageSize
 from orchesis.groove.typical import Standing
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import Instrument, Limb, Status
-from studio.models import RunState
+from studio.models import RunState, SourceState
 
 INSTRUMENTS = [(item.value, item.value) for item in Instrument]
 STATUSES = [(item.value, item.value) for item in Status]
@@ -368,8 +368,29 @@ class EvidenceRowSerializer(serializers.Serializer[Any]):
     strength = serializers.ListField(child=serializers.FloatField())
 
 
+class EvidenceOfSourceSerializer(serializers.Serializer[Any]):
+    """The same in a second recording."""
+
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    rows = EvidenceRowSerializer(many=True)
+
+
 class EvidenceSerializer(serializers.Serializer[Any]):
-    """What was heard in a bar, cell by cell, also where nothing is written."""
+    """What was heard in a bar, cell by cell, also where nothing is written; in each recording."""
 
     bar = serializers.IntegerField()
     rows = EvidenceRowSerializer(many=True)
+    sources = EvidenceOfSourceSerializer(many=True)
+
+
+class SourceSerializer(serializers.Serializer[Any]):
+    """A second recording of a song, and how well it fits."""
+
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    state = serializers.ChoiceField(choices=SourceState.choices)
+    words = serializers.CharField()
+    offset = serializers.FloatField()
+    speed = serializers.FloatField()
+    error = serializers.FloatField()

@@ -26,7 +26,6 @@ from orchesis.chart.files import WRITERS, write_file
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.edits.edit import edit_from_json
 from orchesis.errors import RefusedAudio
-from orchesis.listening.evidence import unpacked
 from orchesis.listening.parts import Part
 from studio.actions.editing import apply_edit, redo, undo
 from studio.actions.importing import delete_song, import_recording
@@ -267,5 +266,4 @@ class EvidenceView(APIView):
         song = scored_song(request, song_id)
         if not song.evidence_path.exists():
             raise NotFound("No evidence is kept for this song: listen to it again.")
-        evidence = unpacked(song.evidence_path.read_bytes())
-        return Response(evidence_values(load_transcription(song), evidence, bar))
+        return Response(evidence_values(song, bar))

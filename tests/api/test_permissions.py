@@ -30,6 +30,10 @@ PATHS = [
     ("post", "/bar-line"),
     ("post", "/confirm"),
     ("post", "/form"),
+    ("get", "/sources"),
+    ("post", "/sources"),
+    ("delete", "/sources/1"),
+    ("get", "/sources/1/audio"),
 ]
 
 
@@ -43,6 +47,7 @@ def test_the_list_of_endpoints_below_is_complete():
         "drums.mid": "<str:name>",
         "drums-down": "<str:part>",
         "evidence/1": "evidence/<int:bar>",
+        "sources/1": "sources/<int:source_id>",
     }
     tested = {path for _, path in PATHS}
     for made, pattern in names.items():
@@ -55,7 +60,9 @@ def test_a_song_does_not_exist_for_anybody_else(ada_song, as_ben, method, path):
     body = {"client_id": str(uuid.uuid4()), "before": None, "after": None, "title": "Mine"}
     body |= {"key": "x", "taps": [1.0], "beats_a_bar": 4, "bar": 1, "time": 1.0}
     body |= {"finding": "feel", "confirmed": True, "kind": "merge", "first_bar": 1}
-    options = {} if method == "get" else {"data": body, "format": "json"}
+    form = "multipart" if path == "/sources" else "json"
+    body = {} if path == "/sources" else body
+    options = {} if method == "get" else {"data": body, "format": form}
     answer = getattr(as_ben, method)(f"/api/songs/{ada_song.id}{path}", **options)
     assert answer.status_code == 404
     assert Song.objects.get().title == "Composed"

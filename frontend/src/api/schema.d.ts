@@ -332,6 +332,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of them, with how well they fit. */
+        get: operations["sources_list"];
+        put?: never;
+        /** @description Add one; it is lined up in the background. */
+        post: operations["songs_sources_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/sources/{source_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it away. */
+        delete: operations["songs_sources_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/sources/{source_id}/audio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The copy that was lined up, whole or in ranges. */
+        get: operations["songs_sources_audio_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/taps": {
         parameters: {
             query?: never;
@@ -442,9 +494,16 @@ export interface components {
             revision: number;
             pages: string[];
         };
-        /** @description What was heard in a bar, cell by cell, also where nothing is written. */
+        /** @description What was heard in a bar, cell by cell, also where nothing is written; in each recording. */
         Evidence: {
             bar: number;
+            rows: components["schemas"]["EvidenceRow"][];
+            sources: components["schemas"]["EvidenceOfSource"][];
+        };
+        /** @description The same in a second recording. */
+        EvidenceOfSource: {
+            id: number;
+            title: string;
             rows: components["schemas"]["EvidenceRow"][];
         };
         /** @description One drum: how strongly it is heard in each cell of the bar, 0 to 1. */
@@ -720,6 +779,27 @@ export interface components {
             revision: number;
             run: components["schemas"]["Run"] | null;
         };
+        /** @description A second recording of a song, and how well it fits. */
+        Source: {
+            id: number;
+            title: string;
+            state: components["schemas"]["SourceStateEnum"];
+            words: string;
+            /** Format: double */
+            offset: number;
+            /** Format: double */
+            speed: number;
+            /** Format: double */
+            error: number;
+        };
+        /**
+         * @description * `queued` - waiting
+         *     * `running` - lining up
+         *     * `ready` - lined up
+         *     * `refused` - does not fit
+         * @enum {string}
+         */
+        SourceStateEnum: "queued" | "running" | "ready" | "refused";
         /**
          * @description * `core` - core
          *     * `usual` - usual
@@ -1304,6 +1384,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Score"];
+                };
+            };
+        };
+    };
+    sources_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"][];
+                };
+            };
+        };
+    };
+    songs_sources_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["ImportRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"];
+                };
+            };
+        };
+    };
+    songs_sources_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    songs_sources_audio_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

@@ -15,11 +15,18 @@ import { countIn, type Course, dueBetween, type Loop, songTimeAt } from './timel
 SignalsmithStretch.moduleUrl = stretchUrl
 
 export type RecordPart = 'drums-forward' | 'drums-down' | 'bass-forward'
-export type Hearing = 'record' | RecordPart | 'kit' | 'sides'
+/** A second recording of the song, lined up with it. */
+export type OtherSource = `source:${number}`
+export type Hearing = 'record' | RecordPart | OtherSource | 'kit' | 'sides'
 
 const PARTS: readonly string[] = ['drums-forward', 'drums-down', 'bass-forward']
-/** The part of the record that is heard this way; null: the record itself, or none of it. */
-export const partOf = (what: Hearing): RecordPart | null => (PARTS.includes(what) ? (what as RecordPart) : null)
+
+/** Where the sound for this way of hearing is, below the song's address. */
+export function soundPath(what: Hearing): string {
+  if (PARTS.includes(what)) return `audio/${what}`
+  const source = /^source:(\d+)$/.exec(what)
+  return source ? `sources/${source[1]}/audio` : 'audio'
+}
 
 export interface Stroke {
   time: number

@@ -17,6 +17,7 @@ import { useFormCursor } from '@/stages/form/useFormCursor'
 import BarStack from '@/stages/grooves/BarStack.vue'
 import { useCursor } from '@/stages/grooves/useCursor'
 import ListenStage from '@/stages/listen/ListenStage.vue'
+import { useSources } from '@/stages/listen/useSources'
 import { useTaps } from '@/stages/listen/useTaps'
 import KeysDialog from '@/transport/KeysDialog.vue'
 import TransportBar from '@/transport/TransportBar.vue'
@@ -35,6 +36,7 @@ const player = usePlayer(props.id, part.score)
 const stack = useCursor(props.id, part.score, part.edit)
 const engraving = useEngraving(props.id, part.score)
 const form = useFormCursor(part.score, part.changeForm)
+const sources = useSources(props.id)
 const taps = useTaps(() => player.now(), part.layTaps)
 const showKeys = ref(false)
 const stage = useSessionStorage<Stage['id']>(`orchesis.stage.${props.id}`, 'grooves')
@@ -230,6 +232,9 @@ onMounted(async () => {
           :score="part.score.value"
           :position="player.position.value"
           :taps="taps"
+          :sources="sources"
+          :hearing="player.settings.value.hearing"
+          @hear="player.settings.value.hearing = $event"
           :is-playing="player.isPlaying.value"
           :busy="part.isChanging.value"
           @seek="player.seek"
@@ -273,6 +278,7 @@ onMounted(async () => {
       <TransportBar
         :player="player"
         :parts="part.score.value.parts"
+        :sources="sources.sources.value"
         :save-state="part.saveState.value"
         :waiting="part.waiting.value"
         @keys="showKeys = true"

@@ -2,12 +2,13 @@
 /** The transport, always in sight: play, loop, speed, what one hears, click, count-in, saved or not. */
 import Slider from 'primevue/slider'
 import { computed } from 'vue'
+import type { Source } from '@/api/client'
 import type { Hearing } from '@/engine/player'
 import type { SaveState } from '@/score/useScore'
 import { clock } from '@/shelf/words'
 import { type ClickChoice, FASTEST, type SongPlayer, SLOWEST } from './usePlayer'
 
-const props = defineProps<{ player: SongPlayer; parts: readonly string[]; saveState: SaveState; waiting: number }>()
+const props = defineProps<{ player: SongPlayer; parts: readonly string[]; sources: readonly Source[]; saveState: SaveState; waiting: number }>()
 const emit = defineEmits<{ keys: [] }>()
 
 const ALL_HEARINGS: { value: Hearing; label: string; title: string }[] = [
@@ -19,9 +20,16 @@ const ALL_HEARINGS: { value: Hearing; label: string; title: string }[] = [
   { value: 'sides', label: 'Left / right', title: 'The recording on the left, the chart on the right' },
 ]
 /** A version of the record is offered when the worker has made it. */
-const HEARINGS = computed(() =>
-  ALL_HEARINGS.filter((item) => ['record', 'kit', 'sides'].includes(item.value) || props.parts.includes(item.value)),
-)
+const HEARINGS = computed(() => [
+  ...ALL_HEARINGS.filter((item) => ['record', 'kit', 'sides'].includes(item.value) || props.parts.includes(item.value)),
+  ...props.sources
+    .filter((source) => source.state === 'ready')
+    .map((source) => ({
+      value: `source:${source.id}` as Hearing,
+      label: source.title,
+      title: `${source.title}, at the same bar`,
+    })),
+])
 const CLICKS: ClickChoice[] = ['off', 'quarters', 'eighths', 'sixteenths', 'triplets']
 
 const settings = computed(() => props.player.settings.value)

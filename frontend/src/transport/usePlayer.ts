@@ -2,7 +2,7 @@
 import { useLocalStorage, useRafFn } from '@vueuse/core'
 import { computed, onScopeDispose, ref, type ShallowRef, watch } from 'vue'
 import type { Score } from '@/api/client'
-import { type Hearing, partOf, Player, type RecordPart } from '@/engine/player'
+import { type Hearing, Player, soundPath } from '@/engine/player'
 import { barAt, strokesOf } from '@/score/place'
 
 export type ClickChoice = 'off' | 'quarters' | 'eighths' | 'sixteenths' | 'triplets'
@@ -44,16 +44,16 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
   let player: Player | null = null
   let closed = false
   /** Which version of the record the player holds. */
-  let loaded: RecordPart | null = null
-  const audioUrl = (part: RecordPart | null) => `/api/songs/${songId}/audio${part ? `/${part}` : ''}`
+  let loaded = ''
+  const audioUrl = (path: string) => `/api/songs/${songId}/${path}`
 
-  async function exchange(part: RecordPart | null): Promise<void> {
-    if (!player || part === loaded) return
+  async function exchange(path: string): Promise<void> {
+    if (!player || path === loaded) return
     isLoading.value = true
     problem.value = ''
     try {
-      await player.exchange(audioUrl(part))
-      loaded = part
+      await player.exchange(audioUrl(path))
+      loaded = path
     } catch (error) {
       problem.value = error instanceof Error ? error.message : 'The sound could not be loaded.'
       settings.value.hearing = 'record'
@@ -95,12 +95,16 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     problem.value = ''
     const fresh = new Player()
     try {
-      loaded = partOf(settings.value.hearing)
-      if (loaded && !score.value?.parts.includes(loaded)) {
+      loaded = soundPath(settings.value.hearing)
+      try {
+        await fresh.load(audioUrl(loaded))
+      } catch (error) {
+        // That version may be gone since: the record itself is still there.
+        if (loaded === 'audio') throw error
         settings.value.hearing = 'record'
-        loaded = null
+        loaded = 'audio'
+        await fresh.load(audioUrl(loaded))
       }
-      await fresh.load(audioUrl(loaded))
     } catch (error) {
       problem.value = error instanceof Error ? error.message : 'The sound could not be loaded.'
       await fresh.close()
@@ -170,7 +174,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     (hearing) => {
       player?.hear(hearing)
       feed()
-      if (hearing !== 'kit') void exchange(partOf(hearing))
+      if (hearing !== 'kit') void exchange(soundPath(hearing))
     },
   )
   watch([() => settings.value.click, score], feed)

@@ -194,6 +194,25 @@ def write_parts(
             target.unlink(missing_ok=True)
 
 
+def encoded_to(target: Path, sound: Iterator[Block]) -> None:
+    """Write stereo blocks at SAMPLE_RATE as Ogg Vorbis, whole or not at all."""
+    partial = target.with_suffix(".part")
+    encoder = _encoder(partial)
+    try:
+        for block in sound:
+            _feed(encoder, np.clip(block, -1.0, 1.0))
+        assert encoder.stdin is not None
+        encoder.stdin.close()
+        if encoder.wait(60) != 0:
+            raise OrchesisError("the copy could not be written: is the disk full?")
+        partial.replace(target)
+    finally:
+        if encoder.poll() is None:
+            encoder.kill()
+            encoder.wait()
+        partial.unlink(missing_ok=True)
+
+
 def _encoder(target: Path) -> subprocess.Popen[bytes]:
     command = ["ffmpeg", "-v", "error", "-y", "-threads", "1", "-f", "f32le", "-ac", "2"]
     command += ["-ar", str(SAMPLE_RATE), "-i", "pipe:0", "-c:a", "libvorbis", "-q:a", "4"]

@@ -4,16 +4,28 @@ import { computed } from 'vue'
 import type { Score } from '@/api/client'
 import type { Finding } from '@/score/useScore'
 import { clock } from '@/shelf/words'
+import type { Hearing } from '@/engine/player'
 import BeatPlaces from './BeatPlaces.vue'
+import SourceList from './SourceList.vue'
 import TempoCurve from './TempoCurve.vue'
+import type { Sources } from './useSources'
 import { FEWEST_TAPS, type Taps } from './useTaps'
 
-const props = defineProps<{ score: Score; position: number; taps: Taps; isPlaying: boolean; busy: boolean }>()
+const props = defineProps<{
+  score: Score
+  position: number
+  taps: Taps
+  sources: Sources
+  hearing: Hearing
+  isPlaying: boolean
+  busy: boolean
+}>()
 const emit = defineEmits<{
   seek: [time: number]
   reading: [key: string]
   confirm: [finding: Finding, confirmed: boolean]
   later: []
+  hear: [what: Hearing]
 }>()
 
 const listening = computed(() => props.score.listening)
@@ -143,6 +155,7 @@ const ownFeel = computed(() =>
         <span>{{ reading.evidence[0] }}</span>
       </button>
       <p v-if="others.length" class="quiet">The same strokes, written on other lines. Undo brings this one back.</p>
+      <SourceList :sources="sources" :hearing="hearing" @hear="emit('hear', $event)" />
     </section>
   </div>
 </template>

@@ -1,0 +1,69 @@
+"""Two sources with 1.3 s offset, 0.4 % of speed between them and different mixes: how far off?
+
+One is a whole band, the other its drums alone, slowed down and later: python -m benchmarks.sources
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.song_cases import CASES, Case, compose
+from demo.render import synthesise, write_midi
+from orchesis.audio.decode import SAMPLE_RATE, Samples, decode
+from orchesis.sources.lineup import line_up
+
+OFFSET, SPEED = 1.3, 1.004
+NAMES = ("straight eighths, click", "swung sixteenths", "drift of eight percent", "jazz ride")
+
+
+@dataclass(frozen=True)
+class Figures:
+    """The largest and the median error over the song, in milliseconds."""
+
+    case: str
+    largest: float
+    median: float
+
+
+def rendered(case: Case, folder: Path, *, drums_only: bool) -> Samples:
+    """The case's sound, whole or without the band."""
+    events, _ = compose(case)
+    if drums_only:
+        events = [(t, m) for t, m in events if getattr(m, "channel", 9) == 9]
+    write_midi(events, folder / "a.mid")
+    synthesise(folder / "a.mid", folder / "a.wav", 0.8)
+    return decode(folder / "a.wav").samples
+
+
+def measure() -> list[Figures]:
+    """All cases."""
+    figures = []
+    with tempfile.TemporaryDirectory() as name:
+        for case in CASES:
+            if case.name not in NAMES:
+                continue
+            whole = rendered(case, Path(name), drums_only=False)
+            drums = rendered(case, Path(name), drums_only=True)
+            places = np.arange(0, len(drums) - 1, 1 / SPEED)
+            slow = np.interp(places, np.arange(len(drums)), drums)
+            other = np.concatenate([np.zeros(round(OFFSET * SAMPLE_RATE)), slow])
+            found = line_up(whole, other.astype(np.float32), SAMPLE_RATE)
+            times = np.linspace(2, len(whole) / SAMPLE_RATE - 4, 50)
+            gaps = [abs(found.there(float(t)) - (OFFSET + SPEED * float(t))) for t in times]
+            figures.append(Figures(case.name, 1000 * max(gaps), 1000 * float(np.median(gaps))))
+    return figures
+
+
+def table(figures: list[Figures]) -> str:
+    """As text."""
+    lines = ["| two sources | largest error ms | median ms |", "|---|---|---|"]
+    return "\n".join(lines + [f"| {f.case} | {f.largest:.1f} | {f.median:.1f} |" for f in figures])
+
+
+if __name__ == "__main__":
+    sys.stdout.write(table(measure()) + "\n")

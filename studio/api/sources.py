@@ -1,0 +1,88 @@
+"""Second recordings of a song: for its owner only."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from django.http.response import HttpResponseBase
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework.exceptions import NotFound
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from orchesis.errors import RefusedAudio
+from studio.actions.sources import add_source, remove_source
+from studio.api.ranges import ranged_file
+from studio.api.serializers import ImportSerializer, SourceSerializer
+from studio.api.songs import own_song, scored_song
+from studio.models import Source, SourceState
+
+
+def source_values(source: Source) -> dict[str, Any]:
+    """A source as the Listen stage shows it."""
+    return {
+        "id": source.pk,
+        "title": source.title,
+        "state": source.state,
+        "words": source.words,
+        "offset": source.offset,
+        "speed": source.speed,
+        "error": source.error,
+    }
+
+
+class SourcesView(APIView):
+    """The sources of a song."""
+
+    parser_classes = [MultiPartParser]
+
+    @extend_schema(responses=SourceSerializer(many=True), operation_id="sources_list")
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """All of them, with how well they fit."""
+        song = own_song(request, song_id)
+        return Response([source_values(source) for source in song.sources.all()])
+
+    @extend_schema(request=ImportSerializer, responses={201: SourceSerializer})
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Add one; it is lined up in the background."""
+        song = scored_song(request, song_id)
+        if not request.FILES:
+            raise RefusedAudio("no file arrived, or it was too large")
+        data = ImportSerializer(data=request.data)
+        data.is_valid(raise_exception=True)
+        source = add_source(song, data.validated_data["file"], data.validated_data.get("title", ""))
+        return Response(source_values(source), status=201)
+
+
+def own_source(request: Request, song_id: uuid.UUID, source_id: int) -> Source:
+    """A source of the asker's song."""
+    source = own_song(request, song_id).sources.filter(pk=source_id).first()
+    if source is None:
+        raise NotFound("This song has no such recording beside it.")
+    return source
+
+
+class SourceView(APIView):
+    """One source."""
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request, song_id: uuid.UUID, source_id: int) -> Response:
+        """Take it away."""
+        remove_source(own_source(request, song_id, source_id))
+        return Response(status=204)
+
+
+class SourceAudioView(APIView):
+    """The sound of a source, on the song's own time."""
+
+    @extend_schema(responses={200: OpenApiTypes.BINARY})
+    def get(self, request: Request, song_id: uuid.UUID, source_id: int) -> HttpResponseBase:
+        """The copy that was lined up, whole or in ranges."""
+        source = own_source(request, song_id, source_id)
+        if source.state != SourceState.READY or not source.aligned_path.exists():
+            raise NotFound("This recording is not lined up with the song.")
+        return ranged_file(request._request, source.aligned_path, "audio/ogg")

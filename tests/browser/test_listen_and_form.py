@@ -1,0 +1,102 @@
+"""Listen and Form on a real song: readings, taps, a second recording, the form by keyboard."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_slice import PATIENCE, _wait_for_sound, song_page, take  # noqa: F401
+
+pytestmark = pytest.mark.browser
+
+
+def stage(page, number, heading):
+    page.keyboard.press(f"Alt+{number}")
+    expect(page.get_by_role("heading", name=heading)).to_be_visible()
+
+
+def labels(page):
+    return page.locator("[data-test=section] .label").all_inner_texts()
+
+
+def bars_of(page):
+    return page.locator("[data-test=section] .cell").count()
+
+
+def test_another_reading_taps_and_undo(song_page):  # noqa: F811
+    page = song_page
+    stage(page, 1, "What we hear")
+    first = page.locator(".reading.taken strong").inner_text()
+    other = page.locator("button.reading", has_text="2/4").first
+    wanted = other.locator("strong").inner_text()
+    other.click()
+    expect(page.locator(".reading.taken strong")).to_have_text(wanted)
+    page.keyboard.press("Control+z")
+    expect(page.locator(".reading.taken strong")).to_have_text(first)
+
+    # A finding is confirmed, and stays so after a reload.
+    page.locator("[data-test=confirm-feel]").click()
+    expect(page.locator("[data-test=confirm-feel]")).to_have_text("✓ confirmed")
+    page.reload()
+    page.keyboard.press("Alt+1")
+    expect(page.locator("[data-test=confirm-feel]")).to_have_text("✓ confirmed")
+
+    # Tap along with the record, by key, and lay the grid.
+    page.keyboard.press("t")
+    page.locator("[data-test=play]").click()
+    _wait_for_sound(page)
+    for _ in range(6):
+        page.keyboard.press("t")
+        page.wait_for_timeout(600)
+    page.keyboard.press("Space")
+    page.locator("[data-test=lay]").click()
+    expect(page.locator(".reading.taken strong")).to_contain_text("tapped")
+    tempo = float(re.search(r"at (\d+)", page.locator(".reading.taken strong").inner_text())[1])
+    assert 85 < tempo < 110
+    page.keyboard.press("Control+z")
+    expect(page.locator(".reading.taken strong")).to_have_text(first)
+
+
+def test_a_second_recording_is_added_and_heard(song_page, take):  # noqa: F811
+    page = song_page
+    stage(page, 1, "What we hear")
+    page.locator("[data-test=add-source]").set_input_files(take)
+    source = page.locator("[data-test=source]")
+    expect(source).to_contain_text("fits to", timeout=PATIENCE)
+    source.get_by_role("button", name="hear").click()
+    expect(page.locator("[data-test=hearing]")).to_have_value(re.compile(r"source:\d+"))
+    page.locator("[data-test=play]").click()
+    _wait_for_sound(page)
+    page.locator("[data-test=play]").click()
+    source.get_by_role("button", name=re.compile("away")).click()
+    expect(source).to_have_count(0)
+
+
+def test_the_form_by_keyboard_alone_and_all_of_it_undone(song_page):  # noqa: F811
+    page = song_page
+    stage(page, 2, "Form")
+    before, total = labels(page), bars_of(page)
+    rows = page.locator("[data-test=section]")
+    counts = [rows.nth(index).locator(".cell").count() for index in range(rows.count())]
+    longest = counts.index(max(counts))
+    for _ in range(longest):
+        page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("s")
+    expect(rows).to_have_count(len(before) + 1)
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("r")
+    page.keyboard.type("Half chorus")
+    page.keyboard.press("Enter")
+    expect(rows.nth(longest + 1).locator(".label")).to_have_text("Half chorus")
+    page.keyboard.press(".")
+    expect(rows.nth(longest).locator(".cell")).to_have_count(2)
+    page.keyboard.press("y")
+    expect(page.locator(f"[data-test=confirm-section-{longest + 1}]")).to_have_text("✓ confirmed")
+    assert bars_of(page) == total
+    for _ in range(4):
+        page.keyboard.press("Control+z")
+        expect(page.locator("[data-test=notice]")).to_contain_text("Undone")
+        page.wait_for_timeout(250)
+    expect(rows).to_have_count(len(before))
+    assert labels(page) == before
