@@ -6,11 +6,13 @@ import json
 import resource
 import subprocess
 import sys
+import tempfile
 import time
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
+from orchesis.listening.parts import write_parts
 from orchesis.music.instruments import CYMBALS, STRUCK_HATS, Instrument
 from orchesis.music.json import loads
 from orchesis.music.values import Transcription
@@ -46,7 +48,12 @@ def times_of(song: Transcription, family: frozenset[Instrument]) -> list[float]:
 def measure_here(path: Path) -> Figures:
     """Transcribe in this process and compare with the true score beside the file, if any."""
     began = time.monotonic()
-    found = transcribe(path).transcription
+    result = transcribe(path)
+    found = result.transcription
+    if result.heard and result.heard.detail and result.heard.detail.masks is not None:
+        # Taking the record apart is part of a run of the worker.
+        with tempfile.TemporaryDirectory() as name:
+            write_parts(path, result.heard.detail.masks, Path(name))
     spent = time.monotonic() - began
     answer = path.with_suffix(".score.json")
     truth = loads(answer.read_text()) if answer.exists() else found
@@ -71,14 +78,14 @@ def measure(path: Path) -> Figures:
     return Figures(**json.loads(done.stdout))
 
 
-def four_minutes(folder: Path) -> Path:
-    """A recording of four minutes: demo songs one after the other."""
+def long_song(folder: Path, seconds: int) -> Path:
+    """A recording of so many seconds: demo songs one after the other, over and over."""
     listing = folder / "list.txt"
-    parts = sorted(SONGS.glob("*.ogg"))
+    parts = sorted(SONGS.glob("*.ogg")) * (1 + seconds // 270)
     listing.write_text("".join(f"file '{path}'\n" for path in parts))
-    target = folder / "four-minutes.wav"
+    target = folder / f"{seconds}-seconds.wav"
     command = ["ffmpeg", "-v", "error", "-f", "concat", "-safe", "0", "-i", str(listing)]
-    subprocess.run([*command, "-t", "240", str(target)], check=True)
+    subprocess.run([*command, "-t", str(seconds), str(target)], check=True)
     return target
 
 

@@ -8,17 +8,20 @@ import tempfile
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import listening, server
+from benchmarks import form, listening, server, sources
 
 
 def main() -> int:
     """Measure and print."""
     songs = [listening.measure(path) for path in sorted(listening.SONGS.glob("*.ogg"))]
     with tempfile.TemporaryDirectory() as name:
-        long = listening.measure(listening.four_minutes(Path(name)))
+        long = {
+            seconds: listening.measure(listening.long_song(Path(name), seconds))
+            for seconds in (240, 600)
+        }
     waits = server.measure()
     if "--json" in sys.argv:
-        figures = [*map(asdict, [*songs, long]), *map(asdict, waits)]
+        figures = [*map(asdict, [*songs, *long.values()]), *map(asdict, waits)]
         print(json.dumps(figures, indent=1))
         return 0
     print("| song | s of work a minute | peak MB | tempo (true) | beat F | kick | snare | hat |")
@@ -29,13 +32,20 @@ def main() -> int:
             f"| {song.song} | {song.seconds_a_minute:.1f} | {song.peak_mb:.0f} "
             f"| {song.tempo:.1f} ({song.true_tempo:.1f}) | {song.beat_f:.3f} | {hits} |"
         )
-    print(
-        f"\nA recording of 4 minutes: {4 * long.seconds_a_minute:.1f} s, "
-        f"{long.peak_mb:.0f} MB at the peak.\n"
-    )
+    for seconds, figure in long.items():
+        print(
+            f"\nA recording of {seconds // 60} minutes, taken apart too: "
+            f"{figure.seconds_a_minute * seconds / 60:.1f} s "
+            f"({figure.seconds_a_minute:.2f} s a minute), {figure.peak_mb:.0f} MB at the peak."
+        )
+    print()
     print("| wait | p50 ms | p95 ms |\n|---|---|---|")
     for wait in waits:
         print(f"| {wait.name} | {wait.p50:.0f} | {wait.p95:.0f} |")
+    print("\nComposed songs with known answers:\n")
+    print(form.table(form.measure([])))
+    print("\nTwo recordings, 1.3 s and 0.4 % apart:\n")
+    print(sources.table(sources.measure()))
     return 0
 
 

@@ -72,6 +72,17 @@ class Laid:
     bands: np.ndarray
 
 
+@dataclass(frozen=True)
+class Sounding:
+    """The audio of a clip, shape (samples,) each: all, the drums, the rest; what was laid."""
+
+    mix: np.ndarray
+    drums: np.ndarray
+    rest: np.ndarray
+    laid: list[Laid]
+    levels: dict[I, float]
+
+
 BLENDED = 0.35
 """Share of drums that are made of two recordings: few kits are here, and many in the world."""
 
@@ -345,8 +356,8 @@ class Renderer:
         found = np.frombuffer(back, np.float32)[: len(mix)]
         return np.concatenate([found, np.zeros(len(mix) - len(found), np.float32)])
 
-    def render(self, stretch: Stretch, *, stem: bool) -> Clip:
-        """One clip; a stem has drums only."""
+    def sound(self, stretch: Stretch, *, stem: bool) -> Sounding:
+        """The audio of one clip; a stem has drums only."""
         rng = self.rng
         length = int(SECONDS * RATE)
         levels = {i: CLASS_LEVEL[i] * 10 ** (rng.uniform(-5, 5) / 20) for i in CLASSES}
@@ -363,6 +374,12 @@ class Renderer:
         if rng.random() < 0.25:
             rest = rest + self._percussion(stretch, length, float(np.abs(drums).max()) or 0.3)
         mix = self._coded(self._tape(drums + rest)).astype(np.float32)
+        return Sounding(mix, drums, rest, laid, levels)
+
+    def render(self, stretch: Stretch, *, stem: bool) -> Clip:
+        """One clip; a stem has drums only."""
+        made = self.sound(stretch, stem=stem)
+        mix, drums, rest, laid, levels = made.mix, made.drums, made.rest, made.laid, made.levels
         features = _bands(mix)
         of_drums, of_rest = _bands(drums), _bands(rest)
         masks = of_drums**2 / (of_drums**2 + of_rest**2 + 1e-12)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from benchmarks.fixed_set import FAMILIES
 from benchmarks.scores import f_measure, match, merged
 from orchesis.listening.ear import Onset
 from orchesis.listening.features import HOP
@@ -17,15 +18,6 @@ from training.bank import RATE
 from training.labels import CLASSES
 
 RATE_FRAMES = RATE / HOP
-FAMILIES: dict[str, frozenset[I]] = {
-    "kick": frozenset({I.KICK}),
-    "snare": frozenset({I.SNARE, I.CROSS_STICK}),
-    "hats": frozenset({I.HIHAT_CLOSED, I.HIHAT_OPEN, I.HIHAT_FOOT}),
-    "toms": frozenset({I.TOM_HIGH, I.TOM_MID, I.TOM_FLOOR}),
-    "cymbals": frozenset({I.RIDE, I.RIDE_BELL, I.CRASH}),
-}
-"""The five classes of the issue."""
-
 GHOST_BELOW = 0.4
 """Composed snare strokes softer than this are ghosts."""
 

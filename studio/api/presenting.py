@@ -271,7 +271,7 @@ def typical_values(score: Transcription) -> list[dict[str, Any]]:
 
 
 def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
-    """The bar as it is after an edit; `whole` where more than a bar has changed."""
+    """The bar as it is after an edit; the whole score where more than a bar has changed."""
     bar = edited.bar if isinstance(edited, Edited) else None
     return {
         "words": edited.words,
@@ -280,6 +280,7 @@ def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
         "bar": bar.number if bar else None,
         "bar_revision": bar.revision if bar else None,
         "hits": bar.hits if bar else [],
+        "score": None if bar else score_values(edited.song, author),
         "can_undo": can_undo(edited.song, author),
         "can_redo": can_redo(edited.song, author),
     }

@@ -342,6 +342,7 @@ class EditedSerializer(serializers.Serializer[Any]):
     bar = serializers.IntegerField(allow_null=True)
     bar_revision = serializers.IntegerField(allow_null=True)
     hits = HitSerializer(many=True)
+    score = ScoreSerializer(allow_null=True)
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
 

@@ -486,6 +486,7 @@ export interface components {
             bar: number | null;
             bar_revision: number | null;
             hits: components["schemas"]["Hit"][];
+            score: components["schemas"]["Score"] | null;
             can_undo: boolean;
             can_redo: boolean;
         };

@@ -128,7 +128,7 @@ export function useScore(songId: string) {
     }
     try {
       const answer = await taken(api.POST(path, of))
-      if (answer.whole) await fetchScore()
+      if (answer.score) score.value = answer.score
       take(answer)
       return answer
     } catch (error) {
@@ -147,7 +147,7 @@ export function useScore(songId: string) {
     isChanging.value = true
     try {
       const answer = await ask()
-      await fetchScore()
+      if (answer.score) score.value = answer.score
       notice.value = answer.words
       return true
     } catch (error) {

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from orchesis.music.values import Bar, Meter
 
@@ -74,9 +75,17 @@ def count_ruler(
     bar: Bar, words: CountWords = SCHOOLS[DEFAULT_SCHOOL]
 ) -> tuple[tuple[Fraction, str], ...]:
     """Every place of a bar's grid with its word, in order."""
+    return _ruler(bar.divisions, bar.meter, words)
+
+
+@lru_cache(maxsize=512)
+def _ruler(
+    divisions: tuple[int, ...], meter: Meter, words: CountWords
+) -> tuple[tuple[Fraction, str], ...]:
+    """Kept, since the bars of a song are divided in few ways."""
     ruler = []
-    for beat, parts in enumerate(bar.divisions):
+    for beat, parts in enumerate(divisions):
         for step in range(parts):
-            position = (Fraction(beat) + Fraction(step, parts)) / bar.meter.pulses
-            ruler.append((position, spoken(position, bar.meter, words)))
+            position = (Fraction(beat) + Fraction(step, parts)) / meter.pulses
+            ruler.append((position, spoken(position, meter, words)))
     return tuple(ruler)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -54,6 +55,12 @@ def hit_to_json(hit: Hit) -> dict[str, Any]:
     }
 
 
+@lru_cache(maxsize=2048)
+def _fraction(text: str) -> Fraction:
+    """Kept, since a song's strokes fall on few places, and reading a fraction is slow."""
+    return Fraction(text)
+
+
 def hit_from_json(data: dict[str, Any]) -> Hit:
     """Read one hit. Raises InvalidTranscription and says what is wrong with it."""
     try:
@@ -63,7 +70,7 @@ def hit_from_json(data: dict[str, Any]) -> Hit:
             instrument=Instrument(data["instrument"]),
             velocity=int(data["velocity"]),
             bar=int(data["bar"]),
-            position=Fraction(str(data["position"])),
+            position=_fraction(str(data["position"])),
             ghost=bool(data.get("ghost", False)),
             accent=bool(data.get("accent", False)),
             confidence=float(data.get("confidence", 1.0)),

@@ -39,7 +39,9 @@ export function useFormCursor(score: ShallowRef<Score | null>, send: (change: Fo
       void change({ kind: 'move', first_bar: section.value.first_bar, to: section.value.first_bar + by })
     }
   }
+  /** Enter and leaving the field both end the naming: only the first of them counts. */
   function rename(label: string): void {
+    if (!naming.value) return
     naming.value = false
     if (section.value && label.trim() && label.trim() !== section.value.label) {
       void change({ kind: 'rename', first_bar: section.value.first_bar, label })
