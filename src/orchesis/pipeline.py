@@ -16,6 +16,7 @@ from orchesis.audio.decode import Recording, decode
 from orchesis.audio.peaks import loudness_curve
 from orchesis.errors import Cancelled
 from orchesis.form.sections import find_sections
+from orchesis.groove.dynamics import mark_accents
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.ear import Ear, Heard, Onset
 from orchesis.listening.network_ear import NetworkEar
@@ -147,7 +148,9 @@ def write_down(
     progress("write", 0.0)
     written = quantise(bars, heard.onsets)
     soft = GHOST_SHARE * _backbeat_loudness(heard)
-    hits = assign_limbs([_hit(placed, soft) for placed in written.placed], reading.meter.pulses)
+    hits = assign_limbs(
+        mark_accents([_hit(placed, soft) for placed in written.placed]), reading.meter.pulses
+    )
     sections, fills = find_sections(written.bars, hits, heard)
     tempo = tempo_of(reading.beats)
     findings = [f"{tempo:.1f} beats a minute in {reading.meter}: {reading.evidence[0]}."]

@@ -11,11 +11,13 @@ import mido
 import numpy as np
 import pytest
 from scipy.io import wavfile
+from scipy.signal import resample_poly
 
 from benchmarks.listening import times_of
 from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure
+from orchesis.audio.decode import decode
 from orchesis.cli import main, title_of
-from orchesis.errors import Cancelled
+from orchesis.errors import Cancelled, RefusedAudio
 from orchesis.music.instruments import CYMBALS, STRUCK_HATS, Instrument
 from orchesis.music.json import SCHEMA_PATH, loads
 from orchesis.pipeline import transcribe
@@ -169,3 +171,34 @@ def test_the_core_runs_without_django(tmp_path):
 )
 def test_titles_come_from_file_names(name, title):
     assert title_of(Path(name)) == title
+
+
+@pytest.fixture(scope="module")
+def excerpt():
+    """Forty seconds of a demo song, mono."""
+    return decode(SONGS / f"{SLUGS[0]}.ogg").samples[: 44_100 * 40]
+
+
+def test_one_silent_channel_changes_next_to_nothing(tmp_path, excerpt):
+    both = transcribe(write(tmp_path / "both.wav", np.stack([excerpt, excerpt], axis=1)))
+    half = transcribe(write(tmp_path / "half.wav", np.stack([excerpt, 0 * excerpt], axis=1)))
+    one, other = both.transcription, half.transcription
+    assert other.tempo_bpm == pytest.approx(one.tempo_bpm, rel=0.005)
+    times = [[hit.time for hit in song.hits] for song in (one, other)]
+    assert f_measure(sorted(times[0]), sorted(times[1]), HIT_TOLERANCE) > 0.95
+
+
+def test_a_telephone_s_eight_kilohertz_still_have_their_beat(tmp_path, excerpt):
+    path = tmp_path / "thin.wav"
+    wavfile.write(path, 8000, resample_poly(excerpt, 80, 441).astype(np.float32))
+    song = transcribe(path).transcription
+    whole = transcribe(write(tmp_path / "whole.wav", excerpt)).transcription
+    assert song.tempo_bpm == pytest.approx(whole.tempo_bpm, rel=0.01)
+    assert song.hits
+
+
+def test_more_than_the_longest_is_refused_with_the_limit(tmp_path):
+    path = tmp_path / "long.wav"
+    wavfile.write(path, 8000, np.zeros(8000 * 60 * 40, np.int16))
+    with pytest.raises(RefusedAudio, match="40 minutes; at most 20 minutes"):
+        transcribe(path)
