@@ -58,6 +58,11 @@ class Song(models.Model):
         """What the network said, packed."""
         return self.folder / "evidence.npz"
 
+    @property
+    def peaks_path(self) -> Path:
+        """The waveform, a byte for each hundredth of a second."""
+        return self.folder / "peaks.bin"
+
     def part_path(self, part: str) -> Path:
         """Drums forward, drums down, bass forward."""
         return self.folder / f"{part}.ogg"

@@ -34,6 +34,7 @@ urlpatterns = [
     path(f"{SONG}/files/<str:name>", songs.FileView.as_view()),
     path(f"{SONG}/audio", songs.AudioView.as_view()),
     path(f"{SONG}/audio/<str:part>", songs.PartView.as_view()),
+    path(f"{SONG}/peaks", songs.PeaksView.as_view()),
     path(f"{SONG}/evidence/<int:bar>", songs.EvidenceView.as_view()),
     path(f"{SONG}/sources", sources.SourcesView.as_view()),
     path(f"{SONG}/sources/<int:source_id>", sources.SourceView.as_view()),

@@ -60,7 +60,7 @@ def main() -> int:
     parser.add_argument("--first-seed", type=int, default=0)
     parser.add_argument("--held-out", default="gmrock")
     parser.add_argument("--only-held-out", action="store_true")
-    parser.add_argument("--only-styles", nargs="*", help="compose in these styles only")
+    parser.add_argument("--styles", choices=("trained", "held-out"), default="trained")
     parser.add_argument("--every", type=int, default=1, help="take every n-th seed")
     parser.add_argument("--stems", type=float, default=0.4)
     options = parser.parse_args()
@@ -73,8 +73,8 @@ def main() -> int:
     styles = (
         STYLES if options.only_held_out else tuple(s for s in STYLES if s not in HELD_OUT_STYLES)
     )
-    if options.only_styles:
-        styles = tuple(options.only_styles)
+    if options.styles == "held-out":
+        styles = HELD_OUT_STYLES
     for number in range(0, options.clips // CLIPS_A_SHARD, options.every):
         seed = options.first_seed + number
         make_shard(

@@ -3,6 +3,7 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { computed, nextTick, ref, shallowRef } from 'vue'
 import type { Score, Section } from '@/api/client'
+import { linesBetween } from '@/ribbon/lines'
 import FormStage from '@/stages/form/FormStage.vue'
 import { useFormCursor } from '@/stages/form/useFormCursor'
 import ListenStage from '@/stages/listen/ListenStage.vue'
@@ -197,5 +198,27 @@ describe('the Listen stage', () => {
       ['first beat', true],
     ])
     expect(ref(taps.isOpen).value).toBe(false)
+  })
+})
+
+describe('the lines over the waveform', () => {
+  const bars = Array.from({ length: 32 }, (_, index) => bar(index + 1))
+
+  it('are beats where there is room, bars where there is less, every fourth where there is little', () => {
+    expect(linesBetween(bars, 0, 8, 800).filter((line) => line.kind === 'beat')).toHaveLength(12)
+    expect(linesBetween(bars, 0, 64, 400).map((line) => line.kind)).not.toContain('beat')
+    expect(linesBetween(bars, 0, 64, 100).map((line) => line.time / 2 + 1)).toEqual([1, 5, 9, 13, 17, 21, 25, 29])
+  })
+
+  it('are numbered so that numbers keep apart', () => {
+    const numbered = linesBetween(bars, 0, 64, 640).filter((line) => line.number !== null)
+    for (let index = 1; index < numbered.length; index++) {
+      expect((numbered[index]!.time - numbered[index - 1]!.time) * 10).toBeGreaterThanOrEqual(34)
+    }
+  })
+
+  it('are none outside the song', () => {
+    expect(linesBetween(bars, 80, 90, 500)).toEqual([])
+    expect(linesBetween([], 0, 10, 500)).toEqual([])
   })
 })

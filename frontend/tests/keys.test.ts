@@ -88,6 +88,7 @@ describe('the keys of the song page', () => {
     redo: vi.fn(),
     go: vi.fn(),
     help: vi.fn(),
+    wave: vi.fn(),
     goHere: vi.fn(),
   })
 

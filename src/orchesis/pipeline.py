@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from orchesis.audio.decode import Recording, decode
-from orchesis.audio.peaks import loudness_curve
+from orchesis.audio.peaks import loudness_curve, waveform_peaks
 from orchesis.errors import Cancelled
 from orchesis.form.sections import find_sections
 from orchesis.groove.dynamics import mark_accents
@@ -59,11 +59,14 @@ Report = Callable[[str, float], None]
 
 @dataclass(frozen=True, slots=True)
 class Result:
-    """What a run gives: the transcription, the recording's loudness, all that the ear said."""
+    """What a run gives: the transcription, the loudness for the ribbon, all that the ear said, and
+    the waveform as `waveform_peaks` gives it.
+    """
 
     transcription: Transcription
     loudness: tuple[float, ...]
     heard: Heard | None = None
+    peaks: bytes = b""
 
 
 class _Progress:
@@ -116,7 +119,8 @@ def transcribe(
     song = write_down(ear, heard, recording, title, progress)
     loudness = tuple(loudness_curve(recording.samples, RIBBON_POINTS))
     progress("write", 1.0)
-    return Result(song, loudness, heard)
+    peaks = waveform_peaks(recording.samples, recording.sample_rate)
+    return Result(song, loudness, heard, peaks)
 
 
 def write_down(

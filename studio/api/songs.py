@@ -257,6 +257,18 @@ class PartView(APIView):
         return ranged_file(request._request, song.part_path(part), "audio/ogg")
 
 
+class PeaksView(APIView):
+    """The waveform."""
+
+    @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="songs_peaks_retrieve")
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
+        """The largest amplitude of each hundredth of a second, a byte each."""
+        song = own_song(request, song_id)
+        if not song.peaks_path.exists():
+            raise NotFound("No waveform is kept for this song: listen to it again.")
+        return HttpResponse(song.peaks_path.read_bytes(), content_type="application/octet-stream")
+
+
 class EvidenceView(APIView):
     """What was heard in a bar."""
 

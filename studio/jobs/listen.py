@@ -106,7 +106,10 @@ def _claim(run_id: int) -> ListeningRun | None:
 
 
 def keep_evidence(song: Song, result: Result) -> None:
-    """Store what the network said, whole or not at all."""
+    """Store the waveform and what the network said, each whole or not at all."""
+    waveform = song.peaks_path.with_suffix(".part")
+    waveform.write_bytes(result.peaks)
+    waveform.replace(song.peaks_path)
     if result.heard is None or result.heard.detail is None:
         return
     partial = song.evidence_path.with_suffix(".part")

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from orchesis.audio.peaks import waveform_peaks
 from orchesis.listening.evidence import gathered, packed
 from orchesis.music.instruments import Instrument
 from orchesis.music.json import dumps
@@ -232,3 +233,15 @@ def test_taps_may_be_a_little_uneven(as_ada, counted):
     taps = [round(2.5 + 0.5 * k + float(rng.normal(0, 0.02)), 3) for k in range(12)]
     assert post(as_ada, counted, "taps", taps=taps, beats_a_bar=4).status_code == 200
     assert score(as_ada, counted)["tempo_bpm"] == pytest.approx(120, rel=0.03)
+
+
+def test_the_waveform_is_a_byte_for_each_hundredth(as_ada, ada_song):
+    url = f"/api/songs/{ada_song.id}/peaks"
+    assert as_ada.get(url).status_code == 404
+    samples = np.zeros(44_100, np.float32)
+    samples[22_050:22_100] = -0.5
+    ada_song.peaks_path.write_bytes(waveform_peaks(samples, 44_100))
+    found = np.frombuffer(as_ada.get(url).content, np.uint8)
+    assert len(found) == 100
+    assert found[50] == 255
+    assert found[:50].max() == 0

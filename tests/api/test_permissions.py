@@ -25,6 +25,7 @@ PATHS = [
     ("get", "/audio"),
     ("get", "/audio/drums-down"),
     ("get", "/evidence/1"),
+    ("get", "/peaks"),
     ("post", "/reading"),
     ("post", "/taps"),
     ("post", "/bar-line"),

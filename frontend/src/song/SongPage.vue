@@ -7,6 +7,7 @@ import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, taken } from '@/api/client'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
+import WaveStrip from '@/ribbon/WaveStrip.vue'
 import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
 import { leftWords, runWords } from '@/shelf/words'
@@ -39,6 +40,7 @@ const form = useFormCursor(part.score, part.changeForm)
 const sources = useSources(props.id)
 const taps = useTaps(() => player.now(), part.layTaps)
 const showKeys = ref(false)
+const showWave = useSessionStorage('orchesis.waveform', false)
 const stage = useSessionStorage<Stage['id']>(`orchesis.stage.${props.id}`, 'grooves')
 const body = ref<HTMLElement>()
 
@@ -154,6 +156,7 @@ const keys = computed(() => songKeys({
   redo: () => void travel(part.redo),
   go,
   help: () => (showKeys.value = true),
+  wave: () => (showWave.value = !showWave.value),
   goHere: () => {
     const number = form.cell.value?.number
     const bar = stage.value === 'form' ? part.score.value?.bars.find((item) => item.number === number) : stack.bar.value
@@ -217,10 +220,23 @@ onMounted(async () => {
           @seek="player.seek"
           @loop="player.setLoop"
         />
+        <WaveStrip
+          v-if="showWave"
+          :song-id="id"
+          :score="part.score.value"
+          :position="player.position.value"
+          :is-playing="player.isPlaying.value"
+          :loop="player.loopTimes.value"
+          @seek="player.seek"
+          @loop="player.setLoop"
+        />
       </div>
       <p class="notice" role="status" data-test="notice">
         <span>{{ part.notice.value }}</span>
         <span class="travel">
+          <button type="button" :aria-pressed="showWave" data-test="show-wave" @click="showWave = !showWave">
+            Waveform <kbd>W</kbd>
+          </button>
           <button type="button" :disabled="!part.score.value.can_undo" data-test="undo" @click="travel(part.undo)">
             Undo <kbd>Ctrl Z</kbd>
           </button>

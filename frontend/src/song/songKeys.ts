@@ -21,6 +21,7 @@ interface Doings {
   redo: () => void
   go: (stage: Stage['id']) => void
   help: () => void
+  wave: () => void
   goHere: () => void
 }
 
@@ -53,6 +54,7 @@ export function songKeys(doings: Doings): KeyUse[] {
     key('-', '−', 'slower', listen, () => doings.faster(-5)),
     key('+', '+', 'faster', listen, () => doings.faster(5)),
     key('=', '', '', listen, () => doings.faster(5)),
+    key('w', 'W', 'the waveform', listen, doings.wave),
     key('?', '?', 'these keys', listen, doings.help),
   ]
   if (doings.stage === 'listen') {

@@ -34,7 +34,7 @@ export function useKeys(uses: () => KeyUse[]): void {
     if (event.detail > 0 && button && !button.closest('[role=dialog]')) button.blur()
   })
   useEventListener(document, 'keydown', (event: KeyboardEvent) => {
-    if (event.defaultPrevented || isElsewhere(event)) return
+    if (event.defaultPrevented || (!event.altKey && isElsewhere(event))) return
     const use = uses().find((item) => item.key === name(event))
     if (!use) return
     event.preventDefault()
