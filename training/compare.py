@@ -26,10 +26,11 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("folder", type=Path)
     parser.add_argument("--minutes", type=float, default=6)
+    parser.add_argument("--only", nargs="*", default=list(NAMES), choices=NAMES)
     options = parser.parse_args()
     torch.set_num_threads(1)
     print("| network | parameters | steps | stems | mixes |\n|---|---|---|---|---|", flush=True)
-    for name in NAMES:
+    for name in options.only:
         run = [sys.executable, "-m"]
         checkpoint = options.folder / f"compare-{name}.pt"
         if not checkpoint.exists():

@@ -183,6 +183,7 @@ def work(rank: int, options: argparse.Namespace) -> None:
         optimiser.load_state_dict(saved["optimiser"])
         step, spent, averaging = saved["step"], saved["spent"], saved["averaging"]
     start = spent if options.go_on else 0.0
+    averaging = averaging and not options.go_on
     began = time.monotonic() - spent
     saved_at = scanned_at = 0.0
     losses: list[float] = []

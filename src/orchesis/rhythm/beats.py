@@ -25,6 +25,9 @@ SLOWEST_BPM, FASTEST_BPM = 50.0, 215.0
 TEMPO_STIFFNESS = 100.0
 """Lambda of Krebs et al.: how unlikely a tempo change from beat to beat is."""
 
+LARGEST_STEP = 0.2
+"""A beat is at most a fifth longer or shorter than the one before."""
+
 BEAT_SHARE = 16
 """A sixteenth of the beat counts as being on the beat (Boeck et al.)."""
 
@@ -61,6 +64,9 @@ def _space(frame_rate: float, slowest: float, fastest: float) -> _Space:
     place = np.concatenate([np.arange(length) / length for length in lengths])
     ratio = lengths[None, :] / lengths[:, None]
     change = -TEMPO_STIFFNESS * np.abs(ratio - 1.0)
+    # No band doubles its tempo from one beat to the next: that is a change of reading, and one
+    # reading serves the whole song.
+    change[np.abs(ratio - 1.0) > LARGEST_STEP] = -1e6
     change -= np.log(np.exp(change).sum(axis=1, keepdims=True))
     octaves = np.log2(60 * frame_rate / lengths / FELT_BPM) / FELT_OCTAVES
     return _Space(lengths, first, last, place < 1 / BEAT_SHARE, change, -0.5 * octaves**2)

@@ -10,7 +10,7 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar
 from orchesis.rhythm.beats import Times, draw_to_strokes, track_beats
 from orchesis.rhythm.grid import lay_bars
-from orchesis.rhythm.readings import Reading, rank_readings
+from orchesis.rhythm.readings import SLOWEST_BPM, Reading, in_parts, rank_readings
 
 FEWEST_BEATS = 8
 LEAST_REGULARITY = 0.35
@@ -32,12 +32,24 @@ def find_grid(heard: Heard) -> Grid | None:
     if len(beats) < FEWEST_BEATS or regularity(heard, beats) < LEAST_REGULARITY:
         return None
     readings = rank_readings(heard, beats)
+    if readings and readings[0].key.startswith("third"):
+        # Three eighths a beat: the beats themselves are followed, not every third of something
+        # quicker, which goes astray for good where one is missed.
+        slow = track_beats(
+            heard.pulse, heard.frame_rate, slowest_bpm=SLOWEST_BPM, fastest_bpm=FASTEST_COMPOUND
+        )
+        if len(slow) >= FEWEST_BEATS:
+            beats = in_parts(draw_to_strokes(slow, heard.onsets), 3)
+            readings = rank_readings(heard, beats)
     if not readings:
         return None
     bars = bars_of(readings[0], heard.onsets[0].time, heard.onsets[-1].time)
     bars = without_ringing(bars, heard)
     return Grid(readings, bars, beats) if bars else None
 
+
+FASTEST_COMPOUND = 110.0
+"""Dotted quarters a minute."""
 
 SILENT_BELOW = 0.45
 """Of the song's loud frames, on the scale of the features: 33 dB below them."""
