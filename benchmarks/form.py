@@ -43,10 +43,10 @@ def compare(case: Case, answer: Answer, song: Transcription) -> Figures:
     right = 0
     for _, start, _end, bars in answer.sections:
         near = [s for s in song.sections if abs(s.start - start) < BOUNDARY_TOLERANCE]
-        scale = case.beats / song.meter.beats if song.meter.beats in case.readings else 1.0
+        scale = case.beats / song.meter.pulses if song.meter.pulses in case.readings else 1.0
         right += any(abs(s.bars - bars * scale) < 0.51 for s in near)
     downbeats = answer.downbeats
-    if case.readings and song.meter.beats == 2 * case.beats:
+    if case.readings and song.meter.pulses == 2 * case.beats:
         first = match(downbeats, song.downbeats, BEAT_TOLERANCE)
         downbeats = downbeats[first[0][0] % 2 :: 2] if first else downbeats
     tempi = [song.tempo_bpm, *(reading.tempo_bpm for reading in song.readings)]
@@ -60,7 +60,7 @@ def compare(case: Case, answer: Answer, song: Transcription) -> Figures:
         beat_f=beat_f,
         downbeat_f=f_measure(downbeats, song.downbeats, BEAT_TOLERANCE),
         first_reading=abs(song.tempo_bpm / answer.tempo - 1) < 0.02
-        and song.meter.beats in (case.beats, *case.readings),
+        and song.meter.pulses in (case.beats, *case.readings),
         tempo_offered=any(abs(t / answer.tempo - 1) < 0.01 for t in tempi if t),
         boundary_f=f_measure(wanted, found, BOUNDARY_TOLERANCE),
         bars_right=(right, len(answer.sections)),

@@ -163,7 +163,7 @@ def write_down(
     return Transcription(
         tempo_bpm=tempo,
         meter=reading.meter,
-        beats=tuple(float(beat) for beat in reading.beats),
+        beats=tuple(beat for bar in written.bars for beat in bar.beats),
         bars=written.bars,
         sections=sections,
         fills=fills,

@@ -36,13 +36,19 @@ def test_all_let_through_is_the_record_itself_however_it_is_cut(frames, monkeypa
     assert np.abs(whole - samples)[200:-200].max() < 1e-3
 
 
-def test_forward_and_down_share_the_record_between_them():
+def test_forward_and_down_share_the_record_between_them_where_nothing_is_in_doubt():
     samples = music()
     rng = np.random.default_rng(2)
-    masks = rng.random((len(samples) // HOP + 1, BANDS)).astype(np.float32)
+    masks = np.round(rng.random((len(samples) // HOP + 1, BANDS))).astype(np.float32)
     both = sum(joined(samples, masks, part) for part in (Part.DRUMS_FORWARD, Part.DRUMS_DOWN))
     # The least gain lets a little of each through twice.
     assert np.sqrt(np.mean((both - samples) ** 2)) < 0.1 * np.sqrt(np.mean(samples**2))
+
+
+def test_what_is_in_doubt_counts_as_drums_when_drums_are_taken_away():
+    doubt = np.full((1, BANDS), 0.5, np.float32)
+    forward = gains(doubt, Part.DRUMS_FORWARD, SAMPLE_RATE)
+    assert gains(doubt, Part.DRUMS_DOWN, SAMPLE_RATE).max() < 0.2 < forward.min()
 
 
 def test_a_drum_at_a_known_moment_stays_there_and_the_rest_sinks():

@@ -35,6 +35,8 @@ FAMILIES: tuple[frozenset[Instrument], ...] = (
 )
 COLOURS = 12
 GHOST_WEIGHT = 0.4
+COLOUR_OF_REST = 0.6
+"""Colour is taken from what is not drums more than from all: the drums are described already."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +111,8 @@ def _sound(bars: Sequence[Bar], heard: Heard) -> tuple[Matrix, Matrix, Matrix]:
         if not first < middle < last:
             continue
         whole = level[first:last]
-        colour[index] = np.bincount(groups, whole.mean(axis=0)) / np.bincount(groups)
+        tone = COLOUR_OF_REST * rest[first:last] + (1 - COLOUR_OF_REST) * whole
+        colour[index] = np.bincount(groups, tone.mean(axis=0)) / np.bincount(groups)
         loudness[index] = float(whole.max(axis=1).mean())
         for half, (low, high) in enumerate(((first, middle), (middle, last))):
             # Median over time: attacks pass, what is held stays.

@@ -23,6 +23,7 @@ def find_sections(
     # A pick-up is no bar of the form: it stands before it.
     lead = 1 if bars[0].number == 0 and len(bars) > 1 else 0
     # First without, then with the fills, which can be told only against their section's groove.
+    likeness = bar_likeness(described)
     fills: tuple[Fill, ...] = ()
     spans: list[range] = []
     for _ in range(2):
@@ -32,7 +33,7 @@ def find_sections(
             range(a + lead, b + lead) for a, b in pairwise((*division.starts, len(bars) - lead))
         ]
     fills = find_fills(bars, hits, spans)
-    marks = letters(bar_likeness(described), spans)
+    marks = letters(likeness, spans)
     labels = names(described, spans, marks)
     sections = tuple(
         section_of(label, mark, [bars[i] for i in span])

@@ -28,7 +28,7 @@ SHORT_COST = 2.5
 """Sections of fewer than four bars are rare but for the first and last."""
 
 LONGEST = 64
-WEIGHTS = {"amount": 1.0, "drums": 0.2, "colour": 0.9, "loudness": 0.6}
+WEIGHTS = {"amount": 1.0, "drums": 0.2, "colour": 1.0, "loudness": 0.4}
 
 
 @dataclass(frozen=True, slots=True)

@@ -83,7 +83,7 @@ def on_beats(
         song,
         tempo_bpm=tempo_of(beats),
         meter=reading.meter,
-        beats=tuple(float(beat) for beat in beats),
+        beats=tuple(beat for bar in bars for beat in bar.beats),
         bars=bars,
         hits=hits,
         sections=sections_on(bars, song.sections),
