@@ -12,8 +12,7 @@ import mido
 import numpy as np
 
 from orchesis.chart.notation import STAFF
-from orchesis.groove.typical import written
-from orchesis.music.values import Transcription
+from orchesis.music.values import Transcription, written
 from orchesis.rhythm.due import written_time
 from orchesis.rhythm.grid import all_edges
 

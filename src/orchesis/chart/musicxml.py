@@ -14,9 +14,8 @@ from fractions import Fraction
 from orchesis.chart.notation import STAFF
 from orchesis.chart.spelling import Event, spell_voice
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS, CountWords, spoken
-from orchesis.groove.typical import written
 from orchesis.music.instruments import FEET, SPOKEN_NAMES, Instrument
-from orchesis.music.values import Bar, Hit, Section, Transcription
+from orchesis.music.values import Bar, Hit, Section, Transcription, written
 
 TICKS_PER_QUARTER = 48
 _TYPES = {1: "whole", 2: "half", 4: "quarter", 8: "eighth", 16: "16th", 32: "32nd", 64: "64th"}

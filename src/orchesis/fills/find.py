@@ -12,9 +12,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from orchesis.groove.typical import written
 from orchesis.music.instruments import TIMEKEEPERS, TOMS, Instrument
-from orchesis.music.values import Bar, Fill, Hit
+from orchesis.music.values import Bar, Fill, Hit, written
 
 AROUND = 8
 FEWEST_BARS = 4

@@ -6,9 +6,8 @@ from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from orchesis.groove.typical import written
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Status
-from orchesis.music.values import Bar, Fill, Hit, Section
+from orchesis.music.values import Bar, Fill, Hit, Section, written
 
 MOSTLY = 0.6
 """Beyond this share of bars that differ, listing them says nothing."""

@@ -14,8 +14,8 @@ from fractions import Fraction
 
 import numpy as np
 
-from orchesis.music.instruments import Instrument, Limb, Status
-from orchesis.music.values import Hit
+from orchesis.music.instruments import Instrument, Limb
+from orchesis.music.values import Hit, written
 
 CORE_SHARE, USUAL_SHARE, OCCASIONAL_SHARE = 0.8, 0.5, 0.15
 FEWEST_BARS = 2
@@ -41,11 +41,6 @@ class TypicalNote:
     ghost: bool
     accent: bool
     limb: Limb | None
-
-
-def written(hits: Sequence[Hit]) -> list[Hit]:
-    """The hits that are part of the chart: all but those left out."""
-    return [hit for hit in hits if hit.status is not Status.LEFT_OUT]
 
 
 def typical_bar(hits: Sequence[Hit], bars: Sequence[int]) -> tuple[TypicalNote, ...]:

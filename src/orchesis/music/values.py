@@ -7,7 +7,7 @@ swing ratios are long:short (1.0 straight, 2.0 triplet).
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -202,3 +202,8 @@ class Transcription:
 def in_order(hit: Hit) -> tuple[int, Fraction, str]:
     """Sort key: bar, position, instrument."""
     return (hit.bar, hit.position, hit.instrument.value)
+
+
+def written(hits: Sequence[Hit]) -> list[Hit]:
+    """The hits that are part of the chart: all but those left out."""
+    return [hit for hit in hits if hit.status is not Status.LEFT_OUT]

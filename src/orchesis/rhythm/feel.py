@@ -14,9 +14,8 @@ from fractions import Fraction
 
 import numpy as np
 
-from orchesis.groove.typical import written
 from orchesis.music.instruments import TIMEKEEPERS, Instrument
-from orchesis.music.values import Bar, Hit
+from orchesis.music.values import Bar, Hit, written
 
 FEWEST_PAIRS = 8
 STRAIGHT_UP_TO, SHUFFLE_FROM = 1.12, 1.75
