@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import statistics
+import tempfile
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from benchmarks.browser import WINDOW, browser, enter_demo, open_song
+from benchmarks.listening import long_song
 from launcher.scratch import scratch_application
 
 EDITS = 60
 OPENINGS = 7
+CHANGES = 9
 SONG = "Rain on the Awning"
 
 # Runs in the page: toggles a note by key and waits for the redraw, then for the server's answer.
@@ -48,6 +52,29 @@ def summary(name: str, values: list[float]) -> Waits:
     return Waits(name, statistics.median(values), percentile(values, 0.95))
 
 
+# Takes the first of the other readings and waits until it is the one that is shown.
+_READING = """async () => {
+  const taken = () => document.querySelector('.reading.taken strong').textContent
+  const before = taken(), began = performance.now()
+  document.querySelector('button.reading').click()
+  while (taken() === before) await new Promise((done) => requestAnimationFrame(done))
+  return performance.now() - began
+}"""
+
+
+def _reading_changes(page: Any, address: str, folder: Path) -> list[float]:
+    """A song of five minutes, counted another way and back again."""
+    page.goto(f"{address}/songs")
+    page.locator("[data-test=file]").set_input_files(long_song(folder, 300))
+    link = page.locator("a.title", has_text="300")
+    link.wait_for(timeout=180_000)
+    link.click()
+    page.locator(".rows .row").first.wait_for()
+    page.keyboard.press("Alt+1")
+    page.locator("button.reading").first.wait_for()
+    return [float(page.evaluate(_READING)) for _ in range(CHANGES)]
+
+
 def measure() -> list[Waits]:
     """Start the demo on a scratch database and measure in headless Chromium."""
     with scratch_application(demo=True) as application, browser() as opened:
@@ -70,7 +97,10 @@ def measure() -> list[Waits]:
             took: dict[str, float] = page.evaluate(_EDIT)
             drawn.append(took["drawn"])
             stored.append(took["stored"])
+        with tempfile.TemporaryDirectory() as name:
+            changes = _reading_changes(page, application.address, Path(name))
     return [
+        summary("another reading of five minutes until redrawn", changes),
         summary("edit until redrawn", drawn),
         summary("edit until stored and redrawn", stored),
         summary("opening a song", openings),

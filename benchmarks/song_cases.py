@@ -206,9 +206,8 @@ def compose(case: Case) -> tuple[list[tuple[float, mido.Message]], Answer]:
         length = 60 / case.bpm(0, total)
         for k, sign in enumerate("xxX"):
             note(time + k * length / 2, 0.1, 9, DRUM_KEYS[I.SNARE], SIGNS[sign])
-        answer.beats.extend([time, time + length / 2 * 2] if False else [time])
         time += 1.5 * length
-        answer.beats[-1] = time - length
+        answer.beats.append(time - length)
     section_start = time
     for index, (label, k, count) in enumerate(plan):
         a_bar = case.beats // 2 if index == case.odd_bar and case.beats > 2 else case.beats
@@ -258,7 +257,16 @@ def compose(case: Case) -> tuple[list[tuple[float, mido.Message]], Answer]:
     return events, answer
 
 
-def _band(case, label, k, at, a_bar, lengths, note, fade) -> None:
+def _band(
+    case: Case,
+    label: str,
+    k: int,
+    at: Callable[[float], float],
+    a_bar: int,
+    lengths: list[float],
+    note: Callable[[float, float, int, int, float], None],
+    fade: float,
+) -> None:
     chords = {"Chorus": CHORUS_CHORDS, "Bridge": BRIDGE_CHORDS}.get(label, VERSE_CHORDS)
     root, kind = chords[k % len(chords)]
     beat = lengths[0]
