@@ -180,7 +180,9 @@ def work(rank: int, options: argparse.Namespace) -> None:
     if saved is not None:
         net.load_state_dict(saved["net"])
         mean.load_state_dict(saved["mean"])
-        optimiser.load_state_dict(saved["optimiser"])
+        if saved["optimiser"] is not None:
+            # The committed checkpoint has none, to be small: its momentum is soon found again.
+            optimiser.load_state_dict(saved["optimiser"])
         step, spent, averaging = saved["step"], saved["spent"], saved["averaging"]
     start = spent if options.go_on else 0.0
     averaging = averaging and not options.go_on
