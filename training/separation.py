@@ -12,9 +12,8 @@ from pathlib import Path
 
 import numpy as np
 
-from orchesis.listening.features import HOP
 from orchesis.listening.network_ear import MODELS, NetworkEar
-from orchesis.listening.parts import Part, filtered, gains
+from orchesis.listening.parts import FRAMES_A_STEP, STEP, Part, filtered, gains
 from training import band as bands
 from training import bank as banks
 from training.bank import RATE
@@ -26,13 +25,13 @@ CLIPS = 24
 
 def left_of(sound: np.ndarray, gain: np.ndarray) -> float:
     """What is left of a sound under these gains, in dB of its energy."""
-    after = filtered(np.stack([sound, sound], axis=1).astype(np.float32), gain)[:, 0]
+    after = filtered(np.stack([sound, sound], axis=1).astype(np.float32), [gain])[0][:, 0]
     return float(10 * np.log10((after**2).sum() / (sound**2).sum() + 1e-12))
 
 
 def distortion(sound: np.ndarray, gain: np.ndarray) -> float:
     """Energy of what changed in a sound that should pass, against what passed, in dB."""
-    after = filtered(np.stack([sound, sound], axis=1).astype(np.float32), gain)[:, 0]
+    after = filtered(np.stack([sound, sound], axis=1).astype(np.float32), [gain])[0][:, 0]
     return float(10 * np.log10((sound**2).sum() / (((after - sound) ** 2).sum() + 1e-12)))
 
 
@@ -60,7 +59,7 @@ def main() -> int:
         rest *= np.sqrt((drums**2).mean() / ((rest**2).mean() + 1e-9))
         mix = ((drums + rest) / np.abs(drums + rest).max()).astype(np.float32)
         heard = ear.hear(mix, RATE, lambda share: None)
-        masks = heard.detail.masks[: length // HOP + 1]
+        masks = heard.detail.masks[::FRAMES_A_STEP][: length // STEP + 1]
         for part, keep, lose in (
             (Part.DRUMS_FORWARD, drums, rest),
             (Part.DRUMS_DOWN, rest, drums),

@@ -24,6 +24,7 @@ class Changed:
 
     song: Song
     words: str
+    score: Transcription | None = None
 
 
 def change_song(
@@ -44,7 +45,7 @@ def change_song(
         )
         old_ones = SongChange.objects.filter(song=locked).order_by("-id")[MOST_KEPT:]
         SongChange.objects.filter(pk__in=[item.pk for item in old_ones]).delete()
-        return Changed(locked, words)
+        return Changed(locked, words, new)
 
 
 def confirm_finding(song: Song, author: User, finding: str, confirmed: bool) -> Changed:

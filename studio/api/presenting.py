@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import defaultdict
 from dataclasses import replace
 from typing import Any
@@ -73,9 +74,9 @@ def run_values(run: ListeningRun) -> dict[str, Any]:
     }
 
 
-def score_values(song: Song, viewer: User) -> dict[str, Any]:
-    """All that the song page shows."""
-    score = load_transcription(song)
+def score_values(song: Song, viewer: User, score: Transcription | None = None) -> dict[str, Any]:
+    """All that the song page shows. `score`: its transcription, where it is at hand already."""
+    score = score or load_transcription(song)
     revisions = dict(song.bars.values_list("number", "revision"))
     by_bar: dict[int, list[Hit]] = {}
     for hit in score.hits:
@@ -146,7 +147,9 @@ def listening_values(song: Song, score: Transcription) -> dict[str, Any]:
                 {
                     "label": section.label,
                     "words": feel_report(
-                        bars_in(score, section), score.hits, half_time=score.feel.half_time
+                        bars_in(score, section),
+                        hits_in(score, section),
+                        half_time=score.feel.half_time,
                     ).words,
                 }
                 for section in score.sections
@@ -181,6 +184,13 @@ def bars_in(score: Transcription, section: Section) -> list[Bar]:
     """The bars of a section."""
     last = section.first_bar + section.bars
     return [bar for bar in score.bars if section.first_bar <= bar.number < last]
+
+
+def hits_in(score: Transcription, section: Section) -> list[Hit]:
+    """The hits of a section; hits are in order of their bars."""
+    numbers = [hit.bar for hit in score.hits]
+    first = bisect_left(numbers, section.first_bar)
+    return list(score.hits[first : bisect_left(numbers, section.first_bar + section.bars)])
 
 
 def form_values(score: Transcription) -> list[dict[str, Any]]:
@@ -280,7 +290,9 @@ def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
         "bar": bar.number if bar else None,
         "bar_revision": bar.revision if bar else None,
         "hits": bar.hits if bar else [],
-        "score": None if bar else score_values(edited.song, author),
+        "score": (
+            score_values(edited.song, author, edited.score) if isinstance(edited, Changed) else None
+        ),
         "can_undo": can_undo(edited.song, author),
         "can_redo": can_redo(edited.song, author),
     }

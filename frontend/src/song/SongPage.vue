@@ -269,7 +269,7 @@ onMounted(async () => {
           @loop="loopBars"
         />
       </main>
-      <main v-show="stage === 'grooves' || stage === 'chart'" ref="body" class="body" @scroll.passive="scrolled">
+      <main v-else ref="body" class="body" @scroll.passive="scrolled">
         <BarStack
           class="bars"
           :score="part.score.value"

@@ -16,6 +16,9 @@ from orchesis.form.describe import BarsDescribed, Matrix
 SAME_ABOVE = 0.84
 WEIGHTS = {"drums": 0.34, "amount": 0.16, "chroma": 0.3, "colour": 0.2}
 INTRO_AT_MOST = 12
+BRIEF = 4
+"""Bars of a section that only leads in or out, though it plays what another plays."""
+
 LETTERS = tuple("ABCDEFGHIJKLMNOPQRSTUVWXYZ")
 
 
@@ -94,9 +97,11 @@ def names(described: BarsDescribed, sections: Sequence[range], marks: Sequence[s
         short = len(sections[index]) <= INTRO_AT_MOST
         thin = density[index] < 0.75 * np.median(density)
         alone = counts[mark] == 1
-        if index == 0 and last > 0 and short and (silent or thin or alone):
+        brief = len(sections[index]) <= BRIEF
+        leads_in = brief and last > 0 and index == 0 and marks[1] == mark
+        if index == 0 and last > 0 and short and (silent or thin or alone or leads_in):
             base.append("Intro")
-        elif index == last and last > 1 and (alone or len(sections[index]) < 4):
+        elif index == last and last > 1 and (alone or brief):
             base.append("Outro")
         elif silent:
             base.append("Breakdown")

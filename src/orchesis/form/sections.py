@@ -32,6 +32,9 @@ def find_sections(
         spans = [
             range(a + lead, b + lead) for a, b in pairwise((*division.starts, len(bars) - lead))
         ]
+    if len(spans) > 1 and len(spans[-1]) == 1:
+        # A last chord is the end of what it ends, not a section.
+        spans[-2:] = [range(spans[-2].start, spans[-1].stop)]
     fills = find_fills(bars, hits, spans)
     marks = letters(likeness, spans)
     labels = names(described, spans, marks)

@@ -8,6 +8,7 @@ a feel of its own.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -85,8 +86,8 @@ def places_in_beat(
         bar = by_number.get(hit.bar)
         if bar is None or hit.instrument not in instruments:
             continue
-        edges = np.array((*bar.beats, bar.end))
-        index = int(np.clip(np.searchsorted(edges, hit.time, side="right") - 1, 0, len(edges) - 2))
+        edges = (*bar.beats, bar.end)
+        index = min(max(bisect_right(edges, hit.time) - 1, 0), len(edges) - 2)
         place = (hit.time - edges[index]) / (edges[index + 1] - edges[index])
         counts[round(place * BINS) % BINS] += 1
     return tuple(counts)
