@@ -16,6 +16,7 @@ from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
 from orchesis.audio.decode import decode
 from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import find_candidates
+from orchesis.listening.decide import keep
 from orchesis.listening.network_ear import (
     MODELS,
     Calibration,
@@ -216,3 +217,24 @@ def piano(rng):
 def test_voices_and_piano_alone_give_few_strokes(sound, most_a_minute):
     onsets = hear(sound(np.random.default_rng(8))).onsets
     assert 3 * len(onsets) <= most_a_minute, [(o.instrument.value, o.time) for o in onsets]
+
+
+def faint(peaks):
+    """Strokes kept of candidates (frame, drum, probability), each over its own low threshold."""
+    classes = (Instrument.HIHAT_CLOSED, Instrument.HIHAT_FOOT, KICK)
+    onsets = np.zeros((200, 3), np.float32)
+    for frame, drum, height in peaks:
+        onsets[frame, classes.index(drum)] = height
+    found = find_candidates(onsets, onsets, 100.0)
+    probability = found.peak.astype(float)
+    return [
+        (round(o.time, 2), o.instrument)
+        for o in keep(found, probability, 0.1 + 0 * probability, classes)
+    ]
+
+
+def test_a_hat_of_which_only_the_kind_is_open_is_written_and_a_faint_foot_alone_is_not():
+    both = [(50, Instrument.HIHAT_CLOSED, 0.3), (50, Instrument.HIHAT_FOOT, 0.2)]
+    assert faint(both) == [(0.5, Instrument.HIHAT_CLOSED)]
+    assert faint([(90, Instrument.HIHAT_FOOT, 0.2)]) == []
+    assert faint([(90, Instrument.HIHAT_FOOT, 0.2), (90, KICK, 0.9)]) == [(0.9, KICK)]
