@@ -75,7 +75,7 @@ def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_p
 
     # Change a note, by mouse; take it back, by key.
     before = notes_of(page, 3)
-    page.locator("[data-bar='3'] svg").click(position={"x": 200, "y": 90})
+    page.locator("[data-bar='3'] svg").click(position={"x": 63, "y": 82})
     expect(page.locator("[data-test=notice]")).to_contain_text("Bar 3: foot hat")
     saved(page)
     changed = notes_of(page, 3)
@@ -183,7 +183,7 @@ def test_a_bad_file_is_refused_where_it_was_dropped(page, application, tmp_path)
 def test_edits_made_while_the_server_is_away_are_kept_and_sent(song_page):
     page = song_page
     page.route("**/edits", lambda route: route.abort())
-    page.locator("[data-bar='2'] svg").click(position={"x": 200, "y": 90})
+    page.locator("[data-bar='2'] svg").click(position={"x": 63, "y": 82})
     expect(page.locator("[data-test=saved]")).to_contain_text("kept here")
     edited = notes_of(page, 2)
     page.reload()
@@ -200,7 +200,7 @@ def test_a_database_that_goes_away_is_said_and_loses_nothing(song_page, applicat
     """The real server is killed; the supervisor brings it back; the edit arrives."""
     page = song_page
     _kill(application, "mariadbd")
-    page.locator("[data-bar='2'] svg").click(position={"x": 200, "y": 90})
+    page.locator("[data-bar='2'] svg").click(position={"x": 63, "y": 82})
     edited = notes_of(page, 2)
     saved(page)
     page.reload()
