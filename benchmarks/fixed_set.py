@@ -11,7 +11,7 @@ from orchesis.listening.network_ear import NetworkEar
 from orchesis.music.instruments import Instrument
 from orchesis.rhythm.find import find_grid
 
-FOLDER = Path(__file__).resolve().parent.parent / "tests" / "data" / "ear"
+FOLDER = Path(__file__).resolve().parent / "fixed_set_clips"
 
 FAMILIES: dict[str, frozenset[Instrument]] = {
     "kick": frozenset({Instrument.KICK}),
