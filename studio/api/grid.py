@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 
 from orchesis.errors import InvalidTranscription
@@ -29,20 +31,33 @@ from studio.api.serializers import (
 from studio.api.songs import own_user, scored_song
 
 
+def wish_of(request: Request, shape: type[Serializer[Any]]) -> dict[str, Any]:
+    """What is asked for, checked. Raises ValidationError."""
+    data = shape(data=request.data)
+    data.is_valid(raise_exception=True)
+    wish: dict[str, Any] = data.validated_data
+    return wish
+
+
+def change(
+    request: Request, song_id: uuid.UUID, words: str, how: Callable[[Transcription], Transcription]
+) -> Response:
+    """Change the asker's song and answer with all of it."""
+    author = own_user(request)
+    changed = change_song(scored_song(request, song_id), author, words, how)
+    return Response(edited_values(changed, author))
+
+
 class ReadingView(APIView):
     """Which way the song is counted."""
 
     @extend_schema(request=ReadingChoiceSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Take another of the song's readings."""
-        data = ReadingChoiceSerializer(data=request.data)
-        data.is_valid(raise_exception=True)
-        song, author = scored_song(request, song_id), own_user(request)
-        key = data.validated_data["key"]
-        changed = change_song(
-            song, author, "Counted another way", lambda score: take_reading(score, key)
+        key = wish_of(request, ReadingChoiceSerializer)["key"]
+        return change(
+            request, song_id, "Counted another way", lambda score: take_reading(score, key)
         )
-        return Response(edited_values(changed, author))
 
 
 class TapsView(APIView):
@@ -51,14 +66,13 @@ class TapsView(APIView):
     @extend_schema(request=TapsSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Lay the grid by tapped beats."""
-        data = TapsSerializer(data=request.data)
-        data.is_valid(raise_exception=True)
-        song, author = scored_song(request, song_id), own_user(request)
-        taps, count = data.validated_data["taps"], data.validated_data["beats_a_bar"]
-        changed = change_song(
-            song, author, "Grid laid by tapping", lambda score: on_taps(score, taps, count)
+        wish = wish_of(request, TapsSerializer)
+        return change(
+            request,
+            song_id,
+            "Grid laid by tapping",
+            lambda score: on_taps(score, wish["taps"], wish["beats_a_bar"]),
         )
-        return Response(edited_values(changed, author))
 
 
 class BarLineView(APIView):
@@ -67,17 +81,14 @@ class BarLineView(APIView):
     @extend_schema(request=BarLineSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Draw a bar line to where it belongs; the ends of confirmed sections stay."""
-        data = BarLineSerializer(data=request.data)
-        data.is_valid(raise_exception=True)
-        song, author = scored_song(request, song_id), own_user(request)
-        bar, time = data.validated_data["bar"], data.validated_data["time"]
+        wish = wish_of(request, BarLineSerializer)
+        bar, time = wish["bar"], wish["time"]
 
-        def change(score: Transcription) -> Transcription:
+        def drawn(score: Transcription) -> Transcription:
             fixed = [t for s in score.sections if s.confirmed for t in (s.start, s.end)]
             return move_downbeat(score, bar, time, fixed)
 
-        changed = change_song(song, author, f"Bar {bar} drawn to {time:.2f} s", change)
-        return Response(edited_values(changed, author))
+        return change(request, song_id, f"Bar {bar} drawn to {time:.2f} s", drawn)
 
 
 class ConfirmView(APIView):
@@ -86,10 +97,9 @@ class ConfirmView(APIView):
     @extend_schema(request=ConfirmSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Settle a finding, or open it again."""
-        data = ConfirmSerializer(data=request.data)
-        data.is_valid(raise_exception=True)
-        song, author = scored_song(request, song_id), own_user(request)
-        changed = confirm_finding(song, author, **data.validated_data)
+        wish = wish_of(request, ConfirmSerializer)
+        author = own_user(request)
+        changed = confirm_finding(scored_song(request, song_id), author, **wish)
         return Response(edited_values(changed, author))
 
 
@@ -99,17 +109,13 @@ class FormView(APIView):
     @extend_schema(request=FormChangeSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Split, merge, move, rename, say what is the same, confirm."""
-        data = FormChangeSerializer(data=request.data)
-        data.is_valid(raise_exception=True)
-        song, author = scored_song(request, song_id), own_user(request)
-        wish = data.validated_data
-        changed = change_song(
-            song,
-            author,
+        wish = wish_of(request, FormChangeSerializer)
+        return change(
+            request,
+            song_id,
             form_words(wish),
             lambda score: replace(score, sections=changed_sections(score, wish)),
         )
-        return Response(edited_values(changed, author))
 
 
 def changed_sections(score: Transcription, wish: dict[str, Any]) -> Sections:
