@@ -1,8 +1,8 @@
 """Architectures and input resolutions against each other: `python -m training.compare FOLDER`.
 
-Each network is trained for the same minutes, on one thread, on the same clips, then judged on the
-kit that was left out, by the first pass alone. Prints a table; results that are there are not
-computed again.
+Each network is trained for the same minutes of the processor, on one thread, on the same clips,
+then judged on the kit that was left out, by the first pass alone. Prints a table; results that are
+there are not computed again.
 """
 
 from __future__ import annotations
@@ -35,7 +35,7 @@ def main() -> int:
         checkpoint = options.folder / f"compare-{name}.pt"
         if not checkpoint.exists():
             train = ["training.train", str(options.folder), "--minutes", str(options.minutes)]
-            train += ["--shape", name, "--name", checkpoint.stem]
+            train += ["--shape", name, "--name", checkpoint.stem, "--processor-time"]
             subprocess.run([*run, *train], check=True, stdout=subprocess.DEVNULL)
         models = options.folder / f"models-{name}"
         if not (models / "ear.json").exists():

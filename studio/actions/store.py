@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.db import transaction
 
+from orchesis.edits.keep import with_settled
 from orchesis.form.keep import with_confirmed
 from orchesis.music.json import from_json, to_json
 from orchesis.music.values import Transcription
@@ -14,13 +15,14 @@ from studio.models import Song, SongBar
 def store_transcription(song: Song, result: Result) -> None:
     """Replace what is stored of a song by a new transcription, all or nothing.
 
-    What the user has confirmed of the grid, the feel and the form stays.
+    What the user has confirmed of the grid, the feel, the form and the notes stays.
     """
     score = result.transcription
     confirmed: list[str] = []
     if song.header is not None:
         confirmed = list(song.header.get("confirmed", []))
-        score = with_confirmed(load_transcription(song), score, confirmed)
+        old = load_transcription(song)
+        score = with_settled(old, with_confirmed(old, score, confirmed))
     data = to_json(score)
     if confirmed:
         data["confirmed"] = confirmed

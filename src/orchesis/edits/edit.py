@@ -85,6 +85,8 @@ def _difference(before: Hit, after: Hit, meter: Meter) -> str:
         return f"instead of {SPOKEN_NAMES[before.instrument]}"
     if before.position != after.position:
         return f"moved there from {said_in_full(before.position, meter)}"
+    if before.ornament is not after.ornament:
+        return f"with a {after.ornament.value}" if after.ornament else "played plain"
     if before.ghost != after.ghost:
         return "made a ghost" if after.ghost else "no longer a ghost"
     if before.accent != after.accent:
@@ -93,6 +95,10 @@ def _difference(before: Hit, after: Hit, meter: Meter) -> str:
         return f"marked {after.status.value.replace('_', ' ')}"
     if before.limb is not after.limb:
         return f"given to {after.limb.value if after.limb else 'no limb'}"
+    if before.settled != after.settled:
+        return "confirmed" if after.settled else "open again"
+    if before.velocity != after.velocity:
+        return f"played {'louder' if after.velocity > before.velocity else 'softer'}"
     return "changed"
 
 

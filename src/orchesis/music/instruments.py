@@ -51,6 +51,14 @@ class Status(StrEnum):
     LEFT_OUT = "left_out"
 
 
+class Ornament(StrEnum):
+    """What comes with a stroke: one grace note, two of them, or a pressed roll."""
+
+    FLAM = "flam"
+    DRAG = "drag"
+    BUZZ = "buzz"
+
+
 FEET = frozenset({Instrument.KICK, Instrument.HIHAT_FOOT, Instrument.HIHAT_SPLASH})
 
 TOMS = frozenset(

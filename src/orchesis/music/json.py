@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from orchesis.errors import InvalidTranscription
-from orchesis.music.instruments import Instrument, Limb, Status
+from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from orchesis.music.values import (
     Bar,
     Feel,
@@ -52,6 +52,9 @@ def hit_to_json(hit: Hit) -> dict[str, Any]:
         "position": str(hit.position),
         "limb": hit.limb.value if hit.limb else None,
         "reason": hit.reason,
+        "ornament": hit.ornament.value if hit.ornament else None,
+        "settled": hit.settled,
+        "source": hit.source,
     }
 
 
@@ -64,7 +67,7 @@ def _fraction(text: str) -> Fraction:
 def hit_from_json(data: dict[str, Any]) -> Hit:
     """Read one hit. Raises InvalidTranscription and says what is wrong with it."""
     try:
-        limb = data.get("limb")
+        limb, ornament = data.get("limb"), data.get("ornament")
         return Hit(
             time=float(data["time"]),
             instrument=Instrument(data["instrument"]),
@@ -77,6 +80,9 @@ def hit_from_json(data: dict[str, Any]) -> Hit:
             status=Status(data.get("status", "heard")),
             limb=Limb(limb) if limb else None,
             reason=str(data.get("reason", "")),
+            ornament=Ornament(ornament) if ornament else None,
+            settled=bool(data.get("settled", False)),
+            source=str(data.get("source", "")),
         )
     except (KeyError, TypeError, ValueError, ZeroDivisionError) as error:
         raise InvalidTranscription(f"a hit cannot be read: {error!r}") from error

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from orchesis.errors import InvalidTranscription
-from orchesis.music.instruments import Instrument, Limb, Status
+from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +49,11 @@ class Meter:
 
 @dataclass(frozen=True, slots=True)
 class Hit:
-    """One stroke: when it sounded, on what, how loud, and where in the bar it is written."""
+    """One stroke: when it sounded, on what, how loud, and where in the bar it is written.
+
+    settled : a person decided it; the tool never changes it by itself. source : the recording it
+        was heard in, where that is not the song's own.
+    """
 
     time: float
     instrument: Instrument
@@ -62,6 +66,9 @@ class Hit:
     status: Status = Status.HEARD
     limb: Limb | None = None
     reason: str = ""
+    ornament: Ornament | None = None
+    settled: bool = False
+    source: str = ""
 
     def __post_init__(self) -> None:
         if not 1 <= self.velocity <= 127:

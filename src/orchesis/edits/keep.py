@@ -1,0 +1,57 @@
+"""What a person decided of single notes outlives a new listening run."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from orchesis.edits.make import settled_bars
+from orchesis.edits.relisten import nearest_place
+from orchesis.music.instruments import Instrument
+from orchesis.music.values import Bar, Hit, Transcription
+
+SAME_LINE = 0.06
+"""Seconds: bar lines this near each other are the same."""
+
+SAME_STROKE = 0.05
+
+
+def with_settled(old: Transcription, new: Transcription) -> Transcription:
+    """The new transcription with the notes that were settled in the old one.
+
+    A bar that was settled altogether, and is still there, is as it was. Elsewhere a settled note
+    takes the place of what was heard anew of its drum at its time; left out stays left out.
+    """
+    kept = [hit for hit in old.hits if hit.settled]
+    if not kept or not new.bars:
+        return new
+    done = settled_bars(old)
+    twins = {bar.number: twin for bar in old.bars if bar.number in done for twin in _twin(bar, new)}
+    replaced = {twin.number for twin in twins.values()}
+    hits = [hit for hit in new.hits if hit.bar not in replaced]
+    hits += [replace(hit, bar=twins[hit.bar].number) for hit in old.hits if hit.bar in twins]
+    for hit in kept:
+        if hit.bar in twins:
+            continue
+        bar = next((b for b in new.bars if b.start - 0.03 <= hit.time < b.end - 0.03), None)
+        if bar is None or bar.number in replaced:
+            continue
+        place = nearest_place(new, bar, hit.time)
+        hits = [item for item in hits if not _same(item, hit, (bar.number, place, hit.instrument))]
+        hits.append(replace(hit, bar=bar.number, position=place))
+    return new.with_hits(hits)
+
+
+def _twin(bar: Bar, song: Transcription) -> list[Bar]:
+    """The bar of another grid that has this one's lines and metre, if there is one."""
+    return [
+        other
+        for other in song.bars
+        if abs(other.start - bar.start) < SAME_LINE
+        and abs(other.end - bar.end) < SAME_LINE
+        and other.meter == bar.meter
+    ][:1]
+
+
+def _same(item: Hit, hit: Hit, place: tuple[int, object, Instrument]) -> bool:
+    near = abs(item.time - hit.time) < SAME_STROKE and item.instrument is hit.instrument
+    return (near and not item.settled) or item.place == place

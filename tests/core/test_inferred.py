@@ -1,0 +1,109 @@
+"""What is proposed beyond the heard: inferred layers, and strokes that may be an echo."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from orchesis.groove.echo import echo_suspects
+from orchesis.groove.inferred import from_the_bass, from_the_pattern
+from orchesis.groove.phrase import find_phrases
+from orchesis.music.instruments import Instrument, Limb, Status
+from orchesis.music.values import Hit
+from tests.composing import ROCK, song
+
+KICK, SNARE, HAT, RIDE = Instrument.KICK, Instrument.SNARE, Instrument.HIHAT_CLOSED, Instrument.RIDE
+JAZZ = {RIDE: "x..x.xx..x.x", Instrument.HIHAT_FOOT: "...x.....x.."}
+
+
+def walking(piece, skip=0):
+    beats = [beat for bar in piece.bars for beat in bar.beats]
+    return [beat + 0.01 for index, beat in enumerate(beats) if not skip or index % skip]
+
+
+def test_a_kick_is_inferred_under_a_walking_bass_and_marked_so():
+    piece = song([JAZZ] * 4)
+    proposal = from_the_bass(piece.bars, piece.hits, walking(piece))
+    assert len(proposal.hits) == 16
+    assert {hit.status for hit in proposal.hits} == {Status.INFERRED}
+    assert {hit.limb for hit in proposal.hits} == {Limb.RIGHT_FOOT}
+    assert all(hit.ghost and "bass" in hit.reason for hit in proposal.hits)
+    assert "16 of 16 beats" in proposal.words
+
+
+def test_no_kick_is_inferred_where_it_is_heard_or_the_bass_does_not_walk():
+    with_kick = song([{**JAZZ, KICK: "x.....x....."}] * 4)
+    assert from_the_bass(with_kick.bars, with_kick.hits, walking(with_kick)) is None
+    piece = song([JAZZ] * 4)
+    assert from_the_bass(piece.bars, piece.hits, walking(piece)[::2]) is None
+    assert from_the_bass(piece.bars, piece.hits, []) is None
+
+
+def without(piece, bar, instrument, position):
+    return piece.with_hits(
+        hit
+        for hit in piece.hits
+        if (hit.bar, hit.instrument, hit.position) != (bar, instrument, position)
+    )
+
+
+@pytest.mark.parametrize(("trace", "many"), [(0.2, 1), (0.0, 0)])
+def test_a_lacking_core_note_is_inferred_where_the_record_leaves_a_trace(trace, many):
+    piece = without(song([ROCK] * 8), 5, KICK, Fraction(1, 2))
+    (phrase,) = find_phrases(piece.bars, piece.hits)
+    proposal = from_the_pattern(phrase, piece.bars, piece.hits, (), lambda *where: trace)
+    assert len(proposal.hits if proposal else ()) == many
+    if proposal:
+        (hit,) = proposal.hits
+        assert (hit.bar, hit.position, hit.status) == (5, Fraction(1, 2), Status.INFERRED)
+        assert hit.reason == "inferred from the pattern: 7 of 8 bars have it"
+
+
+def test_what_was_left_out_by_hand_is_not_proposed_again():
+    piece = song([ROCK] * 8)
+    out = piece.with_hits(
+        replace(hit, status=Status.LEFT_OUT)
+        if (hit.bar, hit.instrument, hit.position) == (5, KICK, Fraction(1, 2))
+        else hit
+        for hit in piece.hits
+    )
+    (phrase,) = find_phrases(out.bars, out.hits)
+    assert from_the_pattern(phrase, out.bars, out.hits, (), lambda *where: 0.5) is None
+
+
+def with_echo(piece, delay, velocity=25, spread=0.001, seed=1):
+    rng = np.random.default_rng(seed)
+    loud = [hit for hit in piece.hits if hit.instrument is SNARE]
+    echoes = [
+        Hit(
+            time=hit.time + delay + rng.normal(0, spread),
+            instrument=SNARE,
+            velocity=velocity,
+            bar=hit.bar,
+            position=hit.position + Fraction(3, 32),
+            ghost=True,
+        )
+        for hit in loud
+    ]
+    return piece.with_hits([*piece.hits, *echoes])
+
+
+def test_an_echo_off_the_grid_is_suspected_with_its_figures():
+    piece = with_echo(song([ROCK] * 8), 0.178)
+    (suspect,) = echo_suspects(piece.bars, piece.hits)
+    assert suspect.instrument is SNARE
+    assert suspect.delay == pytest.approx(0.178, abs=0.002)
+    assert suspect.drop_db == pytest.approx(13.0, abs=0.2)
+    assert (suspect.followed, suspect.loud, len(suspect.hits)) == (16, 16, 16)
+    assert "always 178 ms" in suspect.words
+
+
+def test_ghosts_on_the_grid_are_played_not_echoed():
+    piece = song([{**ROCK, SNARE: "....X..g....X..g"}] * 8)
+    assert echo_suspects(piece.bars, piece.hits) == ()
+
+
+def test_soft_strokes_at_wandering_delays_are_no_echo():
+    piece = with_echo(song([ROCK] * 8), 0.178, spread=0.02)
+    assert echo_suspects(piece.bars, piece.hits) == ()
