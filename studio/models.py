@@ -75,6 +75,8 @@ class SongBar(models.Model):
     number = models.IntegerField()
     hits = models.JSONField(default=list)
     revision = models.PositiveIntegerField(default=0)
+    # What it plays as bits (groove.kinship), so that many bars are compared fast; null: stale.
+    groove = models.BinaryField(null=True)
 
     class Meta:
         ordering = ["number"]

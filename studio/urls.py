@@ -4,7 +4,7 @@ from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
-from studio.api import grid, session, songs, sources
+from studio.api import grid, grooves, session, songs, sources
 
 
 def page(request: HttpRequest) -> HttpResponse:
@@ -35,7 +35,16 @@ urlpatterns = [
     path(f"{SONG}/audio", songs.AudioView.as_view()),
     path(f"{SONG}/audio/<str:part>", songs.PartView.as_view()),
     path(f"{SONG}/peaks", songs.PeaksView.as_view()),
-    path(f"{SONG}/evidence/<int:bar>", songs.EvidenceView.as_view()),
+    path(f"{SONG}/grooves", grooves.GroovesView.as_view()),
+    path(f"{SONG}/gestures", grooves.GesturesView.as_view()),
+    path(f"{SONG}/evidence", grooves.ShadesView.as_view()),
+    path(f"{SONG}/evidence/<int:bar>", grooves.EvidenceView.as_view()),
+    path(f"{SONG}/saying", grooves.SayingView.as_view()),
+    path(f"{SONG}/relisten", grooves.RelistenView.as_view()),
+    path(f"{SONG}/history/<int:bar>", grooves.HistoryView.as_view()),
+    path(f"{SONG}/kin/<int:bar>", grooves.KinView.as_view()),
+    path(f"{SONG}/kin/<int:bar>/chain", grooves.ChainView.as_view()),
+    path(f"{SONG}/picture/<int:bar>", grooves.PictureView.as_view()),
     path(f"{SONG}/sources", sources.SourcesView.as_view()),
     path(f"{SONG}/sources/<int:source_id>", sources.SourceView.as_view()),
     path(f"{SONG}/sources/<int:source_id>/audio", sources.SourceAudioView.as_view()),

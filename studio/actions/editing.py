@@ -9,14 +9,14 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import QuerySet
 
-from orchesis.edits.edit import (
-    Edit,
-    EditConflict,
-    apply_to_bar,
-    edit_from_json,
-    edit_to_json,
-    explain,
-    inverse,
+from orchesis.edits.edit import EditConflict
+from orchesis.edits.gesture import (
+    Gesture,
+    apply_gesture,
+    explain_gesture,
+    gesture_from_json,
+    gesture_to_json,
+    inverted,
 )
 from orchesis.errors import InvalidTranscription
 from orchesis.music.json import hit_from_json, hit_to_json
@@ -28,36 +28,36 @@ from studio.models import EditEntry, Song, SongBar, SongChange
 
 @dataclass(frozen=True)
 class Edited:
-    """What an edit did: the bar as it is now, and the edit in words."""
+    """What a gesture did: its bars as they are now, in order, and the gesture in words."""
 
     song: Song
-    bar: SongBar
+    bars: tuple[SongBar, ...]
     words: str
 
 
-def apply_edit(song: Song, author: User, client_id: uuid.UUID, edit: Edit) -> Edited:
-    """Apply an edit and log it. An edit that was stored before is not applied twice.
+def apply_edits(song: Song, author: User, client_id: uuid.UUID, gesture: Gesture) -> Edited:
+    """Apply a gesture and log it, all or nothing. One that was stored is not applied twice.
 
-    Raises EditConflict when the bar no longer holds what the edit expects.
+    Raises EditConflict when a bar no longer holds what an edit expects.
     """
     with transaction.atomic():
-        locked, bar = _lock(song, edit.bar)
+        locked, bars = _lock(song, gesture.bars)
         known = EditEntry.objects.filter(song=song, client_id=client_id).first()
         if known is not None:
-            return Edited(locked, bar, known.words)
-        words = explain(edit, _meter(locked))
-        _write(locked, bar, edit)
+            return Edited(locked, tuple(bars.values()), known.words)
+        words = explain_gesture(gesture, _meter(locked))
+        _write(locked, bars, gesture)
         EditEntry.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
         SongChange.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
         EditEntry.objects.create(
             song=song,
             author=author,
             client_id=client_id,
-            bar_number=edit.bar,
-            edit=edit_to_json(edit),
-            words=words[:200],
+            bar_number=gesture.bars[0],
+            edit=gesture_to_json(gesture),
+            words=words,
         )
-        return Edited(locked, bar, words)
+        return Edited(locked, tuple(bars.values()), words)
 
 
 def undo(song: Song, author: User) -> Edited | Changed:
@@ -70,12 +70,10 @@ def undo(song: Song, author: User) -> Edited | Changed:
             return undo_change(whole, change)
         if entry is None:
             raise NotNow("there is nothing to undo")
-        edit = inverse(edit_from_json(entry.edit))
-        locked, bar = _lock(song, edit.bar)
-        _write(locked, bar, edit)
+        locked, bars = _travel(song, inverted(gesture_from_json(entry.edit)))
         entry.undone = entry.redoable = True
         entry.save()
-        return Edited(locked, bar, f"Undone: {entry.words}")
+        return Edited(locked, bars, f"Undone: {entry.words}")
 
 
 def redo(song: Song, author: User) -> Edited | Changed:
@@ -90,12 +88,10 @@ def redo(song: Song, author: User) -> Edited | Changed:
             return redo_change(whole, change)
         if entry is None:
             raise NotNow("there is nothing to redo")
-        edit = edit_from_json(entry.edit)
-        locked, bar = _lock(song, edit.bar)
-        _write(locked, bar, edit)
+        locked, bars = _travel(song, gesture_from_json(entry.edit))
         entry.undone = entry.redoable = False
         entry.save()
-        return Edited(locked, bar, f"Redone: {entry.words}")
+        return Edited(locked, bars, f"Redone: {entry.words}")
 
 
 def can_undo(song: Song, author: User) -> bool:
@@ -119,22 +115,33 @@ def _meter(song: Song) -> Meter:
     return Meter(*song.header["meter"])
 
 
-def _lock(song: Song, number: int) -> tuple[Song, SongBar]:
-    """Lock the song's row, then the bar's: always in this order, so that no two wait crosswise."""
+def _travel(song: Song, gesture: Gesture) -> tuple[Song, tuple[SongBar, ...]]:
+    locked, bars = _lock(song, gesture.bars)
+    _write(locked, bars, gesture)
+    return locked, tuple(bars.values())
+
+
+def _lock(song: Song, numbers: tuple[int, ...]) -> tuple[Song, dict[int, SongBar]]:
+    """Lock the song's row, then the bars': always in this order, so that no two wait crosswise."""
     locked = Song.objects.select_for_update().get(pk=song.pk)
-    bar = SongBar.objects.select_for_update().filter(song=locked, number=number).first()
-    if locked.header is None or bar is None:
-        raise InvalidTranscription(f"this song has no bar {number}")
-    return locked, bar
+    rows = SongBar.objects.select_for_update().filter(song=locked, number__in=numbers)
+    bars = {row.number: row for row in rows}
+    missing = next((number for number in numbers if number not in bars), None)
+    if locked.header is None or missing is not None:
+        raise InvalidTranscription(f"this song has no bar {missing}")
+    return locked, bars
 
 
-def _write(song: Song, bar: SongBar, edit: Edit) -> None:
-    hits = apply_to_bar([hit_from_json(hit) for hit in bar.hits], edit)
-    bar.hits = [hit_to_json(hit) for hit in hits]
-    bar.revision += 1
-    bar.save()
+def _write(song: Song, bars: dict[int, SongBar], gesture: Gesture) -> None:
+    before = {number: [hit_from_json(hit) for hit in row.hits] for number, row in bars.items()}
+    for number, hits in apply_gesture(before, gesture).items():
+        row = bars[number]
+        row.hits = [hit_to_json(hit) for hit in hits]
+        row.groove = None
+        row.revision += 1
+    SongBar.objects.bulk_update(bars.values(), ["hits", "groove", "revision"])
     song.revision += 1
     song.save(update_fields=["revision", "updated_at"])
 
 
-__all__ = ["EditConflict", "Edited", "apply_edit", "can_redo", "can_undo", "redo", "undo"]
+__all__ = ["EditConflict", "Edited", "apply_edits", "can_redo", "can_undo", "redo", "undo"]

@@ -13,8 +13,6 @@ from django.utils import timezone
 from orchesis.chart.musicxml import feel_words
 from orchesis.form.compare import compare_sections, form_notes, phrase_lengths
 from orchesis.groove.count import count_ruler
-from orchesis.groove.typical import typical_bar
-from orchesis.listening.evidence import Evidence, unpacked
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import TIMEKEEPERS, Instrument, Status
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
@@ -27,7 +25,7 @@ from studio.actions.changing import Changed
 from studio.actions.editing import Edited, can_redo, can_undo
 from studio.actions.runs import latest_run
 from studio.actions.store import load_transcription
-from studio.models import ListeningRun, RunState, Song, SourceState
+from studio.models import ListeningRun, RunState, Song
 
 FINEST_BINARY = 4
 """Bars are shown on sixteenths at least, so that a sixteenth can be added where none was heard."""
@@ -101,7 +99,6 @@ def score_values(song: Song, viewer: User, score: Transcription | None = None) -
             }
             for bar in score.bars
         ],
-        "typical": typical_values(score),
         "clicks": {
             name: [
                 {"time": round(click.time, 4), "strength": click.strength}
@@ -263,72 +260,18 @@ def cell_values(score: Transcription, bar: Bar) -> list[dict[str, Any]]:
     ]
 
 
-def typical_values(score: Transcription) -> list[dict[str, Any]]:
-    """The typical bar of the whole song, with limbs."""
-    return [
-        {
-            "position": str(note.position),
-            "instrument": note.instrument.value,
-            "standing": note.standing.value,
-            "share": round(note.share, 3),
-            "velocity": note.velocity,
-            "ghost": note.ghost,
-            "accent": note.accent,
-            "limb": note.limb.value if note.limb else None,
-        }
-        for note in typical_bar(score.hits, [bar.number for bar in score.bars])
-    ]
-
-
 def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
-    """The bar as it is after an edit; the whole score where more than a bar has changed."""
-    bar = edited.bar if isinstance(edited, Edited) else None
+    """The bars as they are after a gesture; the whole score where all of the song changed."""
+    bars = edited.bars if isinstance(edited, Edited) else ()
     return {
         "words": edited.words,
         "revision": edited.song.revision,
-        "whole": bar is None,
-        "bar": bar.number if bar else None,
-        "bar_revision": bar.revision if bar else None,
-        "hits": bar.hits if bar else [],
+        "bars": [
+            {"number": bar.number, "revision": bar.revision, "hits": bar.hits} for bar in bars
+        ],
         "score": (
             score_values(edited.song, author, edited.score) if isinstance(edited, Changed) else None
         ),
         "can_undo": can_undo(edited.song, author),
         "can_redo": can_redo(edited.song, author),
     }
-
-
-LEAST_SHOWN = 0.05
-
-
-def evidence_values(song: Song, number: int) -> dict[str, Any]:
-    """What was heard in a bar, in the song's own recording and in those beside it."""
-    score = load_transcription(song)
-    bar = score.bar(number)
-    own = unpacked(song.evidence_path.read_bytes())
-    beside = [
-        {
-            "id": source.pk,
-            "title": source.title,
-            "rows": evidence_rows(score, unpacked(source.evidence_path.read_bytes()), bar),
-        }
-        for source in song.sources.filter(state=SourceState.READY)
-        if source.evidence_path.exists()
-    ]
-    return {"bar": number, "rows": evidence_rows(score, own, bar), "sources": beside}
-
-
-def evidence_rows(score: Transcription, evidence: Evidence, bar: Bar) -> list[dict[str, Any]]:
-    """How strongly each drum is heard in each cell of a bar; drums that never are, are left out."""
-    times = [cell["time"] for cell in cell_values(score, bar)]
-    edges = [*times, bar.end]
-    rows = []
-    for instrument in evidence.classes:
-        strength = []
-        for index, time in enumerate(times):
-            half = (edges[index + 1] - time) / 2
-            before = (time - edges[index - 1]) / 2 if index else half
-            strength.append(round(evidence.strength(instrument, time - before, time + half), 3))
-        if max(strength, default=0.0) >= LEAST_SHOWN:
-            rows.append({"instrument": instrument.value, "strength": strength})
-    return rows

@@ -10,6 +10,7 @@ from rest_framework.views import exception_handler
 
 from orchesis.audio.decode import LIMITS_TEXT
 from orchesis.edits.edit import EditConflict
+from orchesis.edits.gesture import BarConflict
 from orchesis.errors import InvalidTranscription, OrchesisError, RefusedAudio
 from studio.actions.runs import NotNow
 
@@ -21,7 +22,11 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         limits = "" if LIMITS_TEXT in text else f" Taken: {LIMITS_TEXT}."
         return _answer(400, "refused", f"{text[:1].upper()}{text[1:]}.{limits}")
     if isinstance(error, EditConflict):
-        return _answer(409, "conflict", f"{error}. The bar is shown as it is now.")
+        text = str(error)
+        bars = list(error.bars) if isinstance(error, BarConflict) else []
+        answer = _answer(409, "conflict", f"{text[:1].upper()}{text[1:]}.")
+        answer.data["bars"] = bars
+        return answer
     if isinstance(error, NotNow):
         return _answer(409, "not_now", f"{str(error).capitalize()}.")
     if isinstance(error, InvalidTranscription):

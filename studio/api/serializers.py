@@ -7,16 +7,15 @@ from typing import Any
 from rest_framework import serializers
 
 from orchesis.chart.engrave import PageSize
-from orchesis.groove.typical import Standing
 from orchesis.listening.parts import Part
-from orchesis.music.instruments import Instrument, Limb, Status
+from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from studio.models import RunState, SourceState
 
 INSTRUMENTS = [(item.value, item.value) for item in Instrument]
 STATUSES = [(item.value, item.value) for item in Status]
 LIMBS = [(item.value, item.value) for item in Limb]
 PARTS = [(item.value, item.value) for item in Part]
-STANDINGS = [(item.value, item.value) for item in Standing]
+ORNAMENTS = [(item.value, item.value) for item in Ornament]
 
 
 class SessionSerializer(serializers.Serializer[Any]):
@@ -96,6 +95,11 @@ class HitSerializer(serializers.Serializer[Any]):
     position = serializers.RegexField(r"^\d{1,4}(/[1-9]\d{0,3})?$")
     limb = serializers.ChoiceField(choices=LIMBS, allow_null=True)
     reason = serializers.CharField(allow_blank=True, max_length=300)
+    ornament = serializers.ChoiceField(choices=ORNAMENTS, allow_null=True, required=False)
+    settled = serializers.BooleanField(required=False)
+    source = serializers.CharField(  # type: ignore[assignment]
+        allow_blank=True, max_length=200, required=False
+    )
 
 
 class CellSerializer(serializers.Serializer[Any]):
@@ -275,19 +279,6 @@ class FormChangeSerializer(serializers.Serializer[Any]):
     confirmed = serializers.BooleanField(required=False)
 
 
-class TypicalNoteSerializer(serializers.Serializer[Any]):
-    """A note of the typical bar."""
-
-    position = serializers.CharField()
-    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
-    standing = serializers.ChoiceField(choices=STANDINGS)
-    share = serializers.FloatField()
-    velocity = serializers.IntegerField()
-    ghost = serializers.BooleanField()
-    accent = serializers.BooleanField()
-    limb = serializers.ChoiceField(choices=LIMBS, allow_null=True)
-
-
 class ClickSerializer(serializers.Serializer[Any]):
     """A click of the metronome: 2 downbeat, 1 beat, 0 between."""
 
@@ -318,7 +309,6 @@ class ScoreSerializer(serializers.Serializer[Any]):
     fills = FillSerializer(many=True)
     parts = serializers.ListField(child=serializers.ChoiceField(choices=PARTS))
     bars = BarSerializer(many=True)
-    typical = TypicalNoteSerializer(many=True)
     clicks = ClicksSerializer()
     loudness = serializers.ListField(child=serializers.FloatField())
     can_undo = serializers.BooleanField()
@@ -328,20 +318,32 @@ class ScoreSerializer(serializers.Serializer[Any]):
 class EditSerializer(serializers.Serializer[Any]):
     """An edit as a value: what was there (null: nothing) and what shall be there."""
 
-    client_id = serializers.UUIDField()
     before = HitSerializer(allow_null=True)
     after = HitSerializer(allow_null=True)
 
 
+class EditsSerializer(serializers.Serializer[Any]):
+    """Edits that are made, and undone, at one stroke."""
+
+    client_id = serializers.UUIDField()
+    edits = EditSerializer(many=True, allow_empty=False)
+    words = serializers.CharField(allow_blank=True, max_length=200, required=False)
+
+
+class EditedBarSerializer(serializers.Serializer[Any]):
+    """An edited bar as it is now."""
+
+    number = serializers.IntegerField()
+    revision = serializers.IntegerField()
+    hits = HitSerializer(many=True)
+
+
 class EditedSerializer(serializers.Serializer[Any]):
-    """The edited bar as it is now."""
+    """The edited bars as they are now; the whole score where all of it has changed."""
 
     words = serializers.CharField()
     revision = serializers.IntegerField()
-    whole = serializers.BooleanField()
-    bar = serializers.IntegerField(allow_null=True)
-    bar_revision = serializers.IntegerField(allow_null=True)
-    hits = HitSerializer(many=True)
+    bars = EditedBarSerializer(many=True)
     score = ScoreSerializer(allow_null=True)
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
@@ -360,29 +362,6 @@ class EngravingSerializer(serializers.Serializer[Any]):
 
     revision = serializers.IntegerField()
     pages = serializers.ListField(child=serializers.CharField())
-
-
-class EvidenceRowSerializer(serializers.Serializer[Any]):
-    """One drum: how strongly it is heard in each cell of the bar, 0 to 1."""
-
-    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
-    strength = serializers.ListField(child=serializers.FloatField())
-
-
-class EvidenceOfSourceSerializer(serializers.Serializer[Any]):
-    """The same in a second recording."""
-
-    id = serializers.IntegerField()
-    title = serializers.CharField()
-    rows = EvidenceRowSerializer(many=True)
-
-
-class EvidenceSerializer(serializers.Serializer[Any]):
-    """What was heard in a bar, cell by cell, also where nothing is written; in each recording."""
-
-    bar = serializers.IntegerField()
-    rows = EvidenceRowSerializer(many=True)
-    sources = EvidenceOfSourceSerializer(many=True)
 
 
 class SourceSerializer(serializers.Serializer[Any]):

@@ -24,16 +24,15 @@ from orchesis import __version__
 from orchesis.chart.engrave import PageSize, engrave
 from orchesis.chart.files import WRITERS, write_file
 from orchesis.chart.musicxml import to_musicxml
-from orchesis.edits.edit import edit_from_json
+from orchesis.edits.gesture import gesture_from_json
 from orchesis.errors import RefusedAudio
 from orchesis.listening.parts import Part
-from studio.actions.editing import apply_edit, redo, undo
+from studio.actions.editing import apply_edits, redo, undo
 from studio.actions.importing import delete_song, import_recording
 from studio.actions.runs import cancel_run, try_again
 from studio.actions.store import load_transcription
 from studio.api.presenting import (
     edited_values,
-    evidence_values,
     run_values,
     score_values,
     song_values,
@@ -41,9 +40,8 @@ from studio.api.presenting import (
 from studio.api.ranges import ranged_file
 from studio.api.serializers import (
     EditedSerializer,
-    EditSerializer,
+    EditsSerializer,
     EngravingSerializer,
-    EvidenceSerializer,
     ImportSerializer,
     LayoutSerializer,
     RenameSerializer,
@@ -156,15 +154,15 @@ class ScoreView(APIView):
 class EditsView(APIView):
     """Edits."""
 
-    @extend_schema(request=EditSerializer, responses=EditedSerializer)
+    @extend_schema(request=EditsSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
-        """Apply an edit; sending the same one again changes nothing."""
+        """Apply edits at one stroke; sending the same ones again changes nothing."""
         song = scored_song(request, song_id)
-        data = EditSerializer(data=request.data)
+        data = EditsSerializer(data=request.data)
         data.is_valid(raise_exception=True)
-        edit = edit_from_json(data.validated_data)
+        gesture = gesture_from_json(data.validated_data)
         author = own_user(request)
-        edited = apply_edit(song, author, data.validated_data["client_id"], edit)
+        edited = apply_edits(song, author, data.validated_data["client_id"], gesture)
         return Response(edited_values(edited, author))
 
 
@@ -267,15 +265,3 @@ class PeaksView(APIView):
         if not song.peaks_path.exists():
             raise NotFound("No waveform is kept for this song: listen to it again.")
         return HttpResponse(song.peaks_path.read_bytes(), content_type="application/octet-stream")
-
-
-class EvidenceView(APIView):
-    """What was heard in a bar."""
-
-    @extend_schema(responses=EvidenceSerializer)
-    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
-        """How strongly the record says, per drum and cell, that something sounded."""
-        song = scored_song(request, song_id)
-        if not song.evidence_path.exists():
-            raise NotFound("No evidence is kept for this song: listen to it again.")
-        return Response(evidence_values(song, bar))

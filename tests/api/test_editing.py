@@ -20,7 +20,8 @@ def bar_hits(api, song, number=1):
 
 
 def send(api, song, before, after, client_id=None):
-    body = {"client_id": str(client_id or uuid.uuid4()), "before": before, "after": after}
+    edits = [{"before": before, "after": after}]
+    body = {"client_id": str(client_id or uuid.uuid4()), "edits": edits}
     return api.post(f"/api/songs/{song.id}/edits", body, format="json")
 
 
@@ -38,7 +39,7 @@ def test_a_note_becomes_a_ghost_and_undo_brings_it_back(as_ada, ada_song):
     assert undone["words"].startswith("Undone")
     assert stored(ada_song) == original
     redone = as_ada.post(f"/api/songs/{ada_song.id}/redo").json()
-    assert redone["hits"] == answer["hits"]
+    assert redone["bars"][0]["hits"] == answer["bars"][0]["hits"]
 
 
 def test_undo_reaches_back_through_every_edit(as_ada, ada_song):
@@ -66,7 +67,7 @@ def test_sending_the_same_edit_twice_changes_the_song_once(as_ada, ada_song):
     client_id = uuid.uuid4()
     first = send(as_ada, ada_song, hit, None, client_id)
     again = send(as_ada, ada_song, hit, None, client_id)
-    assert first.json()["hits"] == again.json()["hits"]
+    assert first.json()["bars"] == again.json()["bars"]
     assert EditEntry.objects.count() == 1
 
 
@@ -76,6 +77,7 @@ def test_an_edit_of_a_bar_that_has_changed_is_refused(as_ada, ada_song):
     answer = send(as_ada, ada_song, hit, None)
     assert answer.status_code == 409
     assert answer.json()["code"] == "conflict"
+    assert answer.json()["bars"] == [1]
 
 
 @pytest.mark.parametrize(

@@ -84,12 +84,12 @@ def test_another_reading_is_one_request_and_undo_gives_the_same_bytes(as_ada, co
     two = next(r for r in score(as_ada, counted)["listening"]["readings"] if r["meter"] == [2, 4])
     answer = post(as_ada, counted, "reading", key=two["key"])
     assert answer.status_code == 200
-    assert answer.json()["whole"] is True
+    assert answer.json()["score"] is not None
     after = score(as_ada, counted)
     assert after["meter"] == [2, 4]
     assert len(after["bars"]) == 32
     assert sum(len(bar["hits"]) for bar in after["bars"]) == before.count('"instrument"')
-    assert as_ada.post(f"/api/songs/{counted.id}/undo").json()["whole"] is True
+    assert as_ada.post(f"/api/songs/{counted.id}/undo").json()["score"] is not None
     assert stored(counted) == before
     as_ada.post(f"/api/songs/{counted.id}/redo")
     assert score(as_ada, counted)["meter"] == [2, 4]
@@ -98,12 +98,14 @@ def test_another_reading_is_one_request_and_undo_gives_the_same_bytes(as_ada, co
 def test_undo_goes_back_through_notes_and_changes_in_turn(as_ada, counted):
     before = stored(counted)
     hit = score(as_ada, counted)["bars"][2]["hits"][0]
-    edit = {"client_id": "6f2a1a30-0000-4000-8000-000000000001", "before": hit, "after": None}
+    edit = {"client_id": "6f2a1a30-0000-4000-8000-000000000001"}
+    edit["edits"] = [{"before": hit, "after": None}]
     assert post(as_ada, counted, "edits", **edit).status_code == 200
     assert post(as_ada, counted, "form", kind="split", first_bar=5).status_code == 200
     two = next(r for r in score(as_ada, counted)["listening"]["readings"] if r["meter"] == [2, 4])
     post(as_ada, counted, "reading", key=two["key"])
-    wholes = [as_ada.post(f"/api/songs/{counted.id}/undo").json()["whole"] for _ in range(3)]
+    answers = [as_ada.post(f"/api/songs/{counted.id}/undo").json() for _ in range(3)]
+    wholes = [answer["score"] is not None for answer in answers]
     assert wholes == [True, True, False]
     assert stored(counted) == before
     assert as_ada.post(f"/api/songs/{counted.id}/undo").status_code == 409

@@ -25,6 +25,15 @@ PATHS = [
     ("get", "/audio"),
     ("get", "/audio/drums-down"),
     ("get", "/evidence/1"),
+    ("get", "/evidence"),
+    ("get", "/grooves"),
+    ("post", "/gestures"),
+    ("get", "/saying"),
+    ("get", "/relisten"),
+    ("get", "/history/1"),
+    ("get", "/kin/1"),
+    ("get", "/kin/1/chain"),
+    ("get", "/picture/1"),
     ("get", "/peaks"),
     ("post", "/reading"),
     ("post", "/taps"),
@@ -48,6 +57,9 @@ def test_the_list_of_endpoints_below_is_complete():
         "drums.mid": "<str:name>",
         "drums-down": "<str:part>",
         "evidence/1": "evidence/<int:bar>",
+        "history/1": "history/<int:bar>",
+        "kin/1": "kin/<int:bar>",
+        "picture/1": "picture/<int:bar>",
         "sources/1": "sources/<int:source_id>",
     }
     tested = {path for _, path in PATHS}
@@ -58,7 +70,7 @@ def test_the_list_of_endpoints_below_is_complete():
 
 @pytest.mark.parametrize(("method", "path"), PATHS)
 def test_a_song_does_not_exist_for_anybody_else(ada_song, as_ben, method, path):
-    body = {"client_id": str(uuid.uuid4()), "before": None, "after": None, "title": "Mine"}
+    body = {"client_id": str(uuid.uuid4()), "edits": [], "title": "Mine"}
     body |= {"key": "x", "taps": [1.0], "beats_a_bar": 4, "bar": 1, "time": 1.0}
     body |= {"finding": "feel", "confirmed": True, "kind": "merge", "first_bar": 1}
     form = "multipart" if path == "/sources" else "json"

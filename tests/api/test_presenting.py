@@ -8,12 +8,11 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
-from orchesis.limbs.assign import assign_limbs
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Feel
 from orchesis.pipeline import Result
 from studio.actions.store import load_transcription, store_transcription
-from studio.api.presenting import cell_values, run_values, song_values, typical_values
+from studio.api.presenting import cell_values, run_values, song_values
 from studio.models import ListeningRun, RunState
 from tests.composing import ROCK, grid, hits, song
 
@@ -59,20 +58,6 @@ def test_every_hit_has_a_cell_to_be_drawn_in(as_ada, ada_song):
         assert {hit["position"] for hit in bar["hits"]} <= places
     assert len(score["clicks"]["sixteenths"]) == 4 * 16
     assert score["loudness"] == [0.1, 1.0, 0.4]
-
-
-def test_the_typical_bar_has_the_limbs_that_its_bars_have():
-    """Hat in one bar and ride in the next are one hand's: the snare stays with the left."""
-    ride = {**ROCK, Instrument.RIDE: ROCK[Instrument.HIHAT_CLOSED]}
-    del ride[Instrument.HIHAT_CLOSED]
-    piece = song([ROCK, ride] * 3)
-    values = typical_values(piece.with_hits(assign_limbs(piece.hits, 4)))
-    assert {(v["instrument"], v["limb"]) for v in values} == {
-        ("hihat_closed", "RH"),
-        ("ride", "RH"),
-        ("snare", "LH"),
-        ("kick", "RF"),
-    }
 
 
 def test_doubts_are_counted_on_the_shelf(ada_song):

@@ -121,7 +121,8 @@ def test_a_song_removed_while_it_is_listened_to_ends_the_run(waiting, monkeypatc
 
 def test_edits_are_never_overwritten_by_a_new_run(as_ada, ada_song):
     hit = ada_song.bars.first().hits[0]
-    body = {"client_id": "12345678-1234-4234-8234-123456789012", "before": hit, "after": None}
+    edits = [{"before": hit, "after": None}]
+    body = {"client_id": "12345678-1234-4234-8234-123456789012", "edits": edits}
     as_ada.post(f"/api/songs/{ada_song.id}/edits", body, format="json")
     answer = as_ada.post(f"/api/songs/{ada_song.id}/listening")
     assert answer.status_code == 409

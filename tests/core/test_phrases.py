@@ -183,3 +183,8 @@ def test_like_bars_are_grouped_and_a_note_more_makes_no_other_kind():
     piece = song([ROCK, ROCK, extra, far, ROCK, far, {}])
     kinds = kinds_of_bars(piece.bars, piece.hits)
     assert [(kind.exact, kind.near) for kind in kinds] == [((1, 2, 5), (3,)), ((4, 6), ())]
+
+
+def test_a_single_note_that_comes_and_stays_is_a_change():
+    piece = song([ROCK] * 8 + [{**ROCK, KICK: "x.....x.x......."}] * 8)
+    assert [p.first_bar for p in phrases_of(piece)] == [1, 9]

@@ -187,7 +187,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Apply an edit; sending the same one again changes nothing. */
+        /** @description Apply edits at one stroke; sending the same ones again changes nothing. */
         post: operations["songs_edits_create"];
         delete?: never;
         options?: never;
@@ -212,6 +212,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description For each bar and limb a digit a cell, 0 nothing to 9 certain. */
+        get: operations["songs_evidence_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/evidence/{bar}": {
         parameters: {
             query?: never;
@@ -219,8 +236,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description How strongly the record says, per drum and cell, that something sounded. */
-        get: operations["songs_evidence_retrieve"];
+        /** @description How strongly each recording says, per drum and cell, that something sounded. */
+        get: operations["songs_evidence_of_bar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -263,6 +280,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/gestures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An edit in like bars, bars as the phrase, a copied bar, bars confirmed or opened. */
+        post: operations["songs_gestures_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/grooves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Phrases, changes, like bars, variants, echo suspects, what may be inferred. */
+        get: operations["songs_grooves_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/history/{bar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who decided what, and when, the latest first. */
+        get: operations["songs_history_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/kin/{bar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Its relatives in all of the asker's songs, one of each song, section and kind. */
+        get: operations["songs_kin_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/kin/{bar}/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The stages, each a note or two from the last; played ones name their bar. */
+        get: operations["songs_kin_chain_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/listening": {
         parameters: {
             query?: never;
@@ -290,6 +392,23 @@ export interface paths {
         };
         /** @description The largest amplitude of each hundredth of a second, a byte each. */
         get: operations["songs_peaks_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/picture/{bar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Rows of bytes from low to high, a byte a band and hundredth: see the headers. */
+        get: operations["songs_picture_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -326,6 +445,40 @@ export interface paths {
         put?: never;
         /** @description Put back what was taken back last. */
         post: operations["songs_redo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/relisten": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What would change in the other bars; nothing is changed by asking. */
+        get: operations["songs_relisten_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/saying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The spoken count, and what falls together and between. */
+        get: operations["songs_saying_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -458,12 +611,27 @@ export interface components {
             /** Format: double */
             time: number;
         };
+        /** @description What would change in a bar. */
+        BarProposal: {
+            bar: number;
+            edits: components["schemas"]["Edit"][];
+        };
         /** @description A place of a bar's grid: its fraction, its spoken count, when it is due. */
         Cell: {
             position: string;
             word: string;
             /** Format: double */
             time: number;
+        };
+        /** @description The stages by which one groove becomes another. */
+        Chain: {
+            stages: components["schemas"]["Stage"][];
+        };
+        /** @description A change in mid-section, with the figures it rests on. */
+        Change: {
+            bar: number;
+            words: string;
+            evidence: string;
         };
         /** @description A click of the metronome: 2 downbeat, 1 beat, 0 between. */
         Click: {
@@ -488,24 +656,51 @@ export interface components {
             username: string;
             password: string;
         };
+        /** @description Strokes that may be the record's delay, with the figures. */
+        Echo: {
+            instrument: components["schemas"]["InstrumentEnum"];
+            /** Format: double */
+            delay: number;
+            words: string;
+            places: components["schemas"]["EchoPlace"][];
+        };
+        /** @description Where a stroke is that may be an echo. */
+        EchoPlace: {
+            bar: number;
+            position: string;
+            instrument: components["schemas"]["InstrumentEnum"];
+        };
+        /** @description An edit as a value: what was there (null: nothing) and what shall be there. */
+        Edit: {
+            before: components["schemas"]["Hit"] | null;
+            after: components["schemas"]["Hit"] | null;
+        };
         /** @description An edit as a value: what was there (null: nothing) and what shall be there. */
         EditRequest: {
-            /** Format: uuid */
-            client_id: string;
             before: components["schemas"]["HitRequest"] | null;
             after: components["schemas"]["HitRequest"] | null;
         };
-        /** @description The edited bar as it is now. */
+        /** @description The edited bars as they are now; the whole score where all of it has changed. */
         Edited: {
             words: string;
             revision: number;
-            whole: boolean;
-            bar: number | null;
-            bar_revision: number | null;
-            hits: components["schemas"]["Hit"][];
+            bars: components["schemas"]["EditedBar"][];
             score: components["schemas"]["Score"] | null;
             can_undo: boolean;
             can_redo: boolean;
+        };
+        /** @description An edited bar as it is now. */
+        EditedBar: {
+            number: number;
+            revision: number;
+            hits: components["schemas"]["Hit"][];
+        };
+        /** @description Edits that are made, and undone, at one stroke. */
+        EditsRequest: {
+            /** Format: uuid */
+            client_id: string;
+            edits: components["schemas"]["EditRequest"][];
+            words?: string;
         };
         /** @description The chart as pages of SVG. */
         Engraving: {
@@ -569,9 +764,19 @@ export interface components {
             crash: boolean;
             meter: string | null;
         };
+        /**
+         * @description * `split` - split
+         *     * `merge` - merge
+         *     * `move` - move
+         *     * `rename` - rename
+         *     * `same_as` - same_as
+         *     * `confirm` - confirm
+         * @enum {string}
+         */
+        FormChangeKindEnum: "split" | "merge" | "move" | "rename" | "same_as" | "confirm";
         /** @description A change of the form. Which of the fields it needs depends on its kind. */
         FormChangeRequest: {
-            kind: components["schemas"]["KindEnum"];
+            kind: components["schemas"]["FormChangeKindEnum"];
             /** @description first bar of the section; of the new, to split */
             first_bar: number;
             /** @description move, same_as */
@@ -584,6 +789,42 @@ export interface components {
             bar: number;
             kind: string;
             words: string;
+        };
+        /**
+         * @description * `like` - like
+         *     * `phrase` - phrase
+         *     * `copy` - copy
+         *     * `confirm` - confirm
+         *     * `reopen` - reopen
+         * @enum {string}
+         */
+        GestureKindEnum: "like" | "phrase" | "copy" | "confirm" | "reopen";
+        /** @description A gesture that the tool works out. Which of the fields it needs depends on its kind. */
+        GestureRequest: {
+            /** Format: uuid */
+            client_id: string;
+            kind: components["schemas"]["GestureKindEnum"];
+            bars?: number[];
+            /** @description copy: the bar to copy */
+            source_bar?: number;
+            /** @description like: the edit that the others shall get too */
+            edit?: components["schemas"]["EditRequest"];
+        };
+        /** @description All that is found about a song's grooves. */
+        Grooves: {
+            revision: number;
+            sections: components["schemas"]["SectionGroove"][];
+            variants: components["schemas"]["Variant"][];
+            echoes: components["schemas"]["Echo"][];
+            settled_bars: number[];
+        };
+        /** @description Who decided what, and when. */
+        HistoryEntry: {
+            words: string;
+            author: string;
+            /** Format: date-time */
+            at: string;
+            undone: boolean;
         };
         /** @description A hit as in transcription.json. */
         Hit: {
@@ -600,6 +841,9 @@ export interface components {
             position: string;
             limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
             reason: string;
+            ornament?: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
+            settled?: boolean;
+            source?: string;
         };
         /** @description A hit as in transcription.json. */
         HitRequest: {
@@ -616,6 +860,9 @@ export interface components {
             position: string;
             limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
             reason: string;
+            ornament?: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
+            settled?: boolean;
+            source?: string;
         };
         /** @description A recording to import. */
         ImportRequest: {
@@ -647,16 +894,20 @@ export interface components {
          * @enum {string}
          */
         InstrumentEnum: "kick" | "snare" | "cross_stick" | "hihat_closed" | "hihat_open" | "hihat_foot" | "hihat_splash" | "ride" | "ride_bell" | "crash" | "splash" | "china" | "tom_high" | "tom_mid" | "tom_low" | "tom_floor" | "clap" | "shaker" | "cowbell" | "tambourine";
+        /** @description The bars that are kin to a bar, and how many were compared. */
+        Kin: {
+            compared: number;
+            relatives: components["schemas"]["Relative"][];
+        };
         /**
-         * @description * `split` - split
-         *     * `merge` - merge
-         *     * `move` - move
-         *     * `rename` - rename
-         *     * `same_as` - same_as
-         *     * `confirm` - confirm
+         * @description * `the same` - the same
+         *     * `one note away` - one note away
+         *     * `the same kick` - the same kick
+         *     * `contained in it` - contained in it
+         *     * `contains it` - contains it
          * @enum {string}
          */
-        KindEnum: "split" | "merge" | "move" | "rename" | "same_as" | "confirm";
+        KinEnum: "the same" | "one note away" | "the same kick" | "contained in it" | "contains it";
         /**
          * @description * `RH` - RH
          *     * `LH` - LH
@@ -675,6 +926,13 @@ export interface components {
         /** @enum {unknown} */
         NullEnum: null;
         /**
+         * @description * `flam` - flam
+         *     * `drag` - drag
+         *     * `buzz` - buzz
+         * @enum {string}
+         */
+        OrnamentEnum: "flam" | "drag" | "buzz";
+        /**
          * @description * `drums-forward` - drums-forward
          *     * `drums-down` - drums-down
          *     * `bass-forward` - bass-forward
@@ -684,6 +942,38 @@ export interface components {
         /** @description A new title. */
         PatchedRenameRequest: {
             title?: string;
+        };
+        /** @description What a stretch of bars plays. */
+        Phrase: {
+            first_bar: number;
+            bars: number;
+            length: number;
+            words: string;
+            /** Format: double */
+            odds: number;
+            notes: components["schemas"]["PhraseNote"][];
+        };
+        /** @description A note of a phrase: in its bar from 0, and how many of how many bars have it. */
+        PhraseNote: {
+            bar: number;
+            position: string;
+            instrument: components["schemas"]["InstrumentEnum"];
+            standing: components["schemas"]["StandingEnum"];
+            /** Format: double */
+            share: number;
+            count: number;
+            asked: number;
+            velocity: number;
+            ghost: boolean;
+            accent: boolean;
+            limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
+            ornament: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
+        };
+        /** @description Notes that are inferred, not heard: offered, not written. */
+        Proposal: {
+            kind: string;
+            words: string;
+            hits: components["schemas"]["Hit"][];
         };
         /** @description Long:short with its 95 % interval. */
         Ratio: {
@@ -708,6 +998,25 @@ export interface components {
         ReadingChoiceRequest: {
             key: string;
         };
+        /** @description A bar that is kin to the one asked about. */
+        Relative: {
+            /** Format: uuid */
+            song: string;
+            title: string;
+            bar: number;
+            section: string;
+            kin: components["schemas"]["KinEnum"];
+            distance: number;
+            more: number;
+        };
+        /** @description What the tool would write otherwise, now that some bars are settled. */
+        Relisten: {
+            settled: number;
+            added: number;
+            removed: number;
+            surer: number;
+            bars: components["schemas"]["BarProposal"][];
+        };
         /** @description A listening run. */
         Run: {
             state: components["schemas"]["RunStateEnum"];
@@ -728,6 +1037,11 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+        /** @description The spoken count, and what falls together and between. */
+        Saying: {
+            count: string;
+            sentences: string[];
+        };
         /** @description All that the song page shows. */
         Score: {
             revision: number;
@@ -743,7 +1057,6 @@ export interface components {
             fills: components["schemas"]["Fill"][];
             parts: components["schemas"]["PartsEnum"][];
             bars: components["schemas"]["Bar"][];
-            typical: components["schemas"]["TypicalNote"][];
             clicks: components["schemas"]["Clicks"];
             loudness: number[];
             can_undo: boolean;
@@ -772,12 +1085,29 @@ export interface components {
             label: string;
             words: string;
         };
+        /** @description The grooves of a section. `kinds`: bars that play the same, the commonest kind first. */
+        SectionGroove: {
+            first_bar: number;
+            label: string;
+            phrases: components["schemas"]["Phrase"][];
+            changes: components["schemas"]["Change"][];
+            kinds: number[][];
+            proposals: components["schemas"]["Proposal"][];
+        };
         /** @description Who is signed in. */
         Session: {
             username: string | null;
             demo_available: boolean;
             limits: string;
             suffixes: string[];
+        };
+        /** @description A bar's evidence: for each limb a digit a cell, 0 nothing to 9 certain. */
+        Shade: {
+            bar: number;
+            RH: string;
+            LH: string;
+            RF: string;
+            LF: string;
         };
         /** @description A song on the shelf. */
         Song: {
@@ -818,6 +1148,15 @@ export interface components {
          * @enum {string}
          */
         SourceStateEnum: "queued" | "running" | "ready" | "refused";
+        /** @description A stage on the way from one groove to another; the bar that plays it, where one does. */
+        Stage: {
+            words: string;
+            notes: number;
+            /** Format: uuid */
+            song: string | null;
+            title: string;
+            bar: number | null;
+        };
         /**
          * @description * `core` - core
          *     * `usual` - usual
@@ -850,17 +1189,10 @@ export interface components {
             words: string;
             curve: number[][];
         };
-        /** @description A note of the typical bar. */
-        TypicalNote: {
-            position: string;
-            instrument: components["schemas"]["InstrumentEnum"];
-            standing: components["schemas"]["StandingEnum"];
-            /** Format: double */
-            share: number;
-            velocity: number;
-            ghost: boolean;
-            accent: boolean;
-            limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
+        /** @description Which forms a layer has, and what they have to do with loudness. */
+        Variant: {
+            layer: string;
+            words: string;
         };
     };
     responses: never;
@@ -1186,7 +1518,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EditRequest"];
+                "application/json": components["schemas"]["EditsRequest"];
             };
         };
         responses: {
@@ -1228,7 +1560,32 @@ export interface operations {
             };
         };
     };
-    songs_evidence_retrieve: {
+    songs_evidence_list: {
+        parameters: {
+            query: {
+                first: number;
+                last: number;
+                source?: number | null;
+            };
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shade"][];
+                };
+            };
+        };
+    };
+    songs_evidence_of_bar: {
         parameters: {
             query?: never;
             header?: never;
@@ -1297,6 +1654,121 @@ export interface operations {
             };
         };
     };
+    songs_gestures_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GestureRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_grooves_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Grooves"];
+                };
+            };
+        };
+    };
+    songs_history_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryEntry"][];
+                };
+            };
+        };
+    };
+    songs_kin_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kin"];
+                };
+            };
+        };
+    };
+    songs_kin_chain_retrieve: {
+        parameters: {
+            query: {
+                to_bar: number;
+                to_song: string;
+            };
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chain"];
+                };
+            };
+        };
+    };
     songs_listening_create: {
         parameters: {
             query?: never;
@@ -1360,6 +1832,28 @@ export interface operations {
             };
         };
     };
+    songs_picture_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     songs_reading_create: {
         parameters: {
             query?: never;
@@ -1402,6 +1896,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_relisten_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Relisten"];
+                };
+            };
+        };
+    };
+    songs_saying_retrieve: {
+        parameters: {
+            query: {
+                first: number;
+                last: number;
+                /**
+                 * @description * `e-and-a` - 1 e & a, 1 trip let
+                 *     * `e-and-ah` - 1 e & ah, 1 la li
+                 *     * `e-and-da` - 1 e & da, 1 trip let
+                 */
+                school?: "e-and-a" | "e-and-ah" | "e-and-da";
+            };
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saying"];
                 };
             };
         };

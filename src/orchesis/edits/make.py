@@ -11,8 +11,18 @@ from orchesis.music.instruments import Status
 from orchesis.music.values import Bar, Hit, Transcription
 from orchesis.rhythm.due import written_time
 
-TAKEN_OVER = ("instrument", "position", "ghost", "accent", "velocity", "status", "limb", "reason")
-TAKEN_OVER += ("ornament", "source")
+TAKEN_OVER = (
+    "instrument",
+    "position",
+    "ghost",
+    "accent",
+    "velocity",
+    "status",
+    "limb",
+    "reason",
+    "ornament",
+    "source",
+)
 """What an edit may change of a note in like bars; its time and evidence are its own."""
 
 

@@ -78,13 +78,13 @@ def _difference(
     gone: dict[tuple[Instrument, bool], list[Fraction]] = defaultdict(list)
     new: dict[tuple[Instrument, bool], list[Fraction]] = defaultdict(list)
     strongest = None
-    for key in sorted(set(before) | set(after)):
-        was, now = before.get(key, 0.0), after.get(key, 0.0)
+    for cell in sorted(set(before) | set(after)):
+        was, now = before.get(cell, 0.0), after.get(cell, 0.0)
         if abs(now - was) < CLEAR:
             continue
-        (new if now > was else gone)[key[1:]].append(key[0])
+        (new if now > was else gone)[cell[1:]].append(cell[0])
         if strongest is None or abs(now - was) > abs(strongest[2] - strongest[1]):
-            strongest = (key, was, now)
+            strongest = (cell, was, now)
     words = []
     for taker in [key for key in new if key[0] in TIMEKEEPERS | CYMBALS]:
         left = next((k for k in gone if k[0] in TIMEKEEPERS | CYMBALS and k != taker), None)

@@ -39,7 +39,7 @@ RARELY = 0.1
 LONGER_PAYS = 3.0
 """Log odds by which a longer phrase must be likelier: twenty to one."""
 
-CHANGE_PAYS = 6.0
+CHANGE_PAYS = 3.0
 """Log odds of a change, beyond the number of places where it could be."""
 
 SHORTEST = 3
@@ -155,8 +155,8 @@ def _changes(table: BarTable, first: int, last: int) -> list[int]:
     places = np.arange(SHORTEST, count - SHORTEST + 1)
     before = _by_length(played[places], asked[places])[:, -1]
     # The phrase after the change begins with it: its bars are counted in fours from there.
-    rest_played = np.stack([_turned(played[-1] - played[p], p) for p in places])
-    rest_asked = np.stack([_turned(asked[-1] - asked[p], p) for p in places])
+    rest_played = np.stack([_turned(played[-1] - played[p], int(p)) for p in places])
+    rest_asked = np.stack([_turned(asked[-1] - asked[p], int(p)) for p in places])
     after = _by_length(rest_played, rest_asked)[:, -1]
     apart = np.logaddexp(np.log1p(-RARELY) + whole, np.log(RARELY) + before + after)
     gain = (apart - whole).sum(axis=-1)

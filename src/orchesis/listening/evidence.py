@@ -72,7 +72,8 @@ def bass_attacks(detail: Detail) -> npt.NDArray[np.float32]:
         rise *= 1.0 - detail.masks[:, BASS_BANDS]
     curve = rise.mean(axis=1)
     top = float(np.percentile(curve, 99.5)) if len(curve) else 0.0
-    return np.clip(curve / top, 0, 1).astype(np.float32) if top > 0 else curve
+    scaled: npt.NDArray[np.float32] = np.clip(curve / max(top, 1e-9), 0, 1).astype(np.float32)
+    return scaled
 
 
 def bass_onsets(evidence: Evidence) -> list[float]:

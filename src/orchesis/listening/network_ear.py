@@ -106,6 +106,24 @@ def load_model(folder: Path = MODELS) -> tuple[onnxruntime.InferenceSession, dic
     return session, about
 
 
+def song_models(about: Mapping[str, Any]) -> dict[str, Model]:
+    """The models of the second pass, by drum, from the network's description."""
+    return {
+        name: Model(tuple(values["weights"]), values["threshold"])
+        for name, values in about.get("song", {}).items()
+    }
+
+
+@lru_cache(maxsize=1)
+def shipped_models() -> dict[str, Model]:
+    """The same from the shipped description, without loading the network."""
+    try:
+        about = json.loads((MODELS / "ear.json").read_text(encoding="utf-8"))
+    except (OSError, ValueError) as error:
+        raise OrchesisError(f"the ear's description in {MODELS} is missing or damaged") from error
+    return song_models(about)
+
+
 def activations(
     features: Bands, session: onnxruntime.InferenceSession, classes: int, progress: Progress
 ) -> Activations:
@@ -159,10 +177,7 @@ class NetworkEar:
         self.calibration = {
             Instrument(name): Calibration(**values) for name, values in about["calibration"].items()
         }
-        self.models = {
-            name: Model(tuple(values["weights"]), values["threshold"])
-            for name, values in about.get("song", {}).items()
-        }
+        self.models = song_models(about)
 
     def hear(self, samples: Samples, sample_rate: int, progress: Progress) -> Heard:
         """Listen to mono samples, shape (n,). See `Ear`."""

@@ -1,0 +1,257 @@
+"""The shapes of what the Grooves stage gets and sends."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from rest_framework import serializers
+
+from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
+from orchesis.groove.kinship import Kin
+from orchesis.groove.phrase import Standing
+from studio.api.serializers import INSTRUMENTS, LIMBS, ORNAMENTS, EditSerializer, HitSerializer
+
+STANDINGS = [(item.value, item.value) for item in Standing]
+KINS = [(item.value, item.value) for item in Kin]
+MOST_BARS = 500
+
+
+class PhraseNoteSerializer(serializers.Serializer[Any]):
+    """A note of a phrase: in its bar from 0, and how many of how many bars have it."""
+
+    bar = serializers.IntegerField()
+    position = serializers.CharField()
+    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+    standing = serializers.ChoiceField(choices=STANDINGS)
+    share = serializers.FloatField()
+    count = serializers.IntegerField()
+    asked = serializers.IntegerField()
+    velocity = serializers.IntegerField()
+    ghost = serializers.BooleanField()
+    accent = serializers.BooleanField()
+    limb = serializers.ChoiceField(choices=LIMBS, allow_null=True)
+    ornament = serializers.ChoiceField(choices=ORNAMENTS, allow_null=True)
+
+
+class PhraseSerializer(serializers.Serializer[Any]):
+    """What a stretch of bars plays."""
+
+    first_bar = serializers.IntegerField()
+    bars = serializers.IntegerField()
+    length = serializers.IntegerField()
+    words = serializers.CharField()
+    odds = serializers.FloatField()
+    notes = PhraseNoteSerializer(many=True)
+
+
+class ChangeSerializer(serializers.Serializer[Any]):
+    """A change in mid-section, with the figures it rests on."""
+
+    bar = serializers.IntegerField()
+    words = serializers.CharField()
+    evidence = serializers.CharField(allow_blank=True)
+
+
+class ProposalSerializer(serializers.Serializer[Any]):
+    """Notes that are inferred, not heard: offered, not written."""
+
+    kind = serializers.CharField()
+    words = serializers.CharField()
+    hits = HitSerializer(many=True)
+
+
+class SectionGrooveSerializer(serializers.Serializer[Any]):
+    """The grooves of a section. `kinds`: bars that play the same, the commonest kind first."""
+
+    first_bar = serializers.IntegerField()
+    label = serializers.CharField()  # type: ignore[assignment]
+    phrases = PhraseSerializer(many=True)
+    changes = ChangeSerializer(many=True)
+    kinds = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
+    proposals = ProposalSerializer(many=True)
+
+
+class VariantSerializer(serializers.Serializer[Any]):
+    """Which forms a layer has, and what they have to do with loudness."""
+
+    layer = serializers.CharField()
+    words = serializers.CharField()
+
+
+class EchoPlaceSerializer(serializers.Serializer[Any]):
+    """Where a stroke is that may be an echo."""
+
+    bar = serializers.IntegerField()
+    position = serializers.CharField()
+    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+
+
+class EchoSerializer(serializers.Serializer[Any]):
+    """Strokes that may be the record's delay, with the figures."""
+
+    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+    delay = serializers.FloatField()
+    words = serializers.CharField()
+    places = EchoPlaceSerializer(many=True)
+
+
+class GroovesSerializer(serializers.Serializer[Any]):
+    """All that is found about a song's grooves."""
+
+    revision = serializers.IntegerField()
+    sections = SectionGrooveSerializer(many=True)
+    variants = VariantSerializer(many=True)
+    echoes = EchoSerializer(many=True)
+    settled_bars = serializers.ListField(child=serializers.IntegerField())
+
+
+class EvidenceRowSerializer(serializers.Serializer[Any]):
+    """One drum: how strongly it is heard in each cell of the bar, 0 to 1."""
+
+    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+    strength = serializers.ListField(child=serializers.FloatField())
+
+
+class EvidenceOfSourceSerializer(serializers.Serializer[Any]):
+    """The same in a second recording."""
+
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    rows = EvidenceRowSerializer(many=True)
+
+
+class EvidenceSerializer(serializers.Serializer[Any]):
+    """What was heard in a bar, cell by cell, also where nothing is written; in each recording."""
+
+    bar = serializers.IntegerField()
+    rows = EvidenceRowSerializer(many=True)
+    sources = EvidenceOfSourceSerializer(many=True)
+
+
+class ShadeSerializer(serializers.Serializer[Any]):
+    """A bar's evidence: for each limb a digit a cell, 0 nothing to 9 certain."""
+
+    bar = serializers.IntegerField()
+    RH = serializers.CharField()
+    LH = serializers.CharField()
+    RF = serializers.CharField()
+    LF = serializers.CharField()
+
+
+class BarsSerializer(serializers.Serializer[Any]):
+    """A run of bars."""
+
+    first = serializers.IntegerField()
+    last = serializers.IntegerField()
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """The last is not before the first, and they are not too many."""
+        if not 0 <= attrs["last"] - attrs["first"] < MOST_BARS:
+            raise serializers.ValidationError(f"ask for 1 to {MOST_BARS} bars, in order")
+        return attrs
+
+
+class ShadesOfSerializer(BarsSerializer):
+    """Bars, and the second recording whose evidence is asked for; the song's own without."""
+
+    source = serializers.IntegerField(  # type: ignore[assignment]
+        required=False, allow_null=True, default=None
+    )
+
+
+class SayingOfSerializer(BarsSerializer):
+    """Bars, and the school in whose words they are counted."""
+
+    school = serializers.ChoiceField(
+        choices=[(key, words.name) for key, words in SCHOOLS.items()], default=DEFAULT_SCHOOL
+    )
+
+
+class SayingSerializer(serializers.Serializer[Any]):
+    """The spoken count, and what falls together and between."""
+
+    count = serializers.CharField(allow_blank=True)
+    sentences = serializers.ListField(child=serializers.CharField())
+
+
+class BarProposalSerializer(serializers.Serializer[Any]):
+    """What would change in a bar."""
+
+    bar = serializers.IntegerField()
+    edits = EditSerializer(many=True)
+
+
+class RelistenSerializer(serializers.Serializer[Any]):
+    """What the tool would write otherwise, now that some bars are settled."""
+
+    settled = serializers.IntegerField()
+    added = serializers.IntegerField()
+    removed = serializers.IntegerField()
+    surer = serializers.IntegerField()
+    bars = BarProposalSerializer(many=True)
+
+
+GESTURES = ("like", "phrase", "copy", "confirm", "reopen")
+
+
+class GestureSerializer(serializers.Serializer[Any]):
+    """A gesture that the tool works out. Which of the fields it needs depends on its kind."""
+
+    client_id = serializers.UUIDField()
+    kind = serializers.ChoiceField(choices=[(name, name) for name in GESTURES])
+    bars = serializers.ListField(
+        child=serializers.IntegerField(), max_length=MOST_BARS, required=False
+    )
+    source_bar = serializers.IntegerField(required=False, help_text="copy: the bar to copy")
+    edit = EditSerializer(required=False, help_text="like: the edit that the others shall get too")
+
+
+class HistoryEntrySerializer(serializers.Serializer[Any]):
+    """Who decided what, and when."""
+
+    words = serializers.CharField()
+    author = serializers.CharField()
+    at = serializers.DateTimeField()
+    undone = serializers.BooleanField()
+
+
+class RelativeSerializer(serializers.Serializer[Any]):
+    """A bar that is kin to the one asked about."""
+
+    song = serializers.UUIDField()
+    title = serializers.CharField()
+    bar = serializers.IntegerField()
+    section = serializers.CharField(allow_blank=True)
+    kin = serializers.ChoiceField(choices=KINS)
+    distance = serializers.IntegerField()
+    more = serializers.IntegerField()
+
+
+class StageSerializer(serializers.Serializer[Any]):
+    """A stage on the way from one groove to another; the bar that plays it, where one does."""
+
+    words = serializers.CharField()
+    notes = serializers.IntegerField()
+    song = serializers.UUIDField(allow_null=True)
+    title = serializers.CharField(allow_blank=True)
+    bar = serializers.IntegerField(allow_null=True)
+
+
+class KinSerializer(serializers.Serializer[Any]):
+    """The bars that are kin to a bar, and how many were compared."""
+
+    compared = serializers.IntegerField()
+    relatives = RelativeSerializer(many=True)
+
+
+class ChainOfSerializer(serializers.Serializer[Any]):
+    """Where a chain of stages shall lead."""
+
+    to_song = serializers.UUIDField()
+    to_bar = serializers.IntegerField()
+
+
+class ChainSerializer(serializers.Serializer[Any]):
+    """The stages by which one groove becomes another."""
+
+    stages = StageSerializer(many=True)

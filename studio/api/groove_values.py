@@ -1,0 +1,277 @@
+"""What the Grooves stage shows, as plain values: phrases, changes, kinds, evidence, proposals."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+from rest_framework.exceptions import NotFound
+
+from orchesis.edits.edit import edit_to_json
+from orchesis.edits.make import settled_bars
+from orchesis.edits.relisten import propose
+from orchesis.groove.alike import kinds_of_bars
+from orchesis.groove.change import changes_between
+from orchesis.groove.coordination import coordination
+from orchesis.groove.count import SCHOOLS, spoken_count
+from orchesis.groove.echo import echo_suspects
+from orchesis.groove.inferred import Proposal, from_the_bass, from_the_pattern
+from orchesis.groove.phrase import Phrase, PhraseNote, find_phrases
+from orchesis.groove.variants import find_variants
+from orchesis.limbs.assign import foot_of
+from orchesis.listening.evidence import Evidence, bass_onsets
+from orchesis.listening.network_ear import shipped_models
+from orchesis.music.instruments import CYMBALS, FEET, TIMEKEEPERS, Instrument, Limb, Status
+from orchesis.music.json import hit_to_json
+from orchesis.music.values import Bar, Hit, Section, Transcription
+from studio.actions.evidence import evidence_beside, own_evidence
+from studio.api.presenting import bars_in, cell_values, hits_in
+from studio.models import Song
+
+NO_EVIDENCE = "No evidence is kept for this song: listen to it again."
+LEAST_SHOWN = 0.05
+SHADES = 9
+"""Evidence is shown in so many steps: a digit for each cell."""
+
+
+def groove_values(song: Song, score: Transcription) -> dict[str, Any]:
+    """All that is found about the grooves, section by section."""
+    evidence = own_evidence(song)
+    bass = bass_onsets(evidence) if evidence else []
+    main: dict[str, Phrase] = {}
+    levels: dict[str, float] = {}
+    sections = []
+    for section in score.sections:
+        values, phrases = _section_values(score, section, evidence, bass)
+        sections.append(values)
+        if section.mark and phrases:
+            main[section.label] = max(phrases, key=lambda phrase: phrase.bars)
+            levels[section.label] = _level(song, score, section)
+    done = settled_bars(score)
+    return {
+        "sections": sections,
+        "variants": [
+            {"layer": found.layer, "words": found.words}
+            for found in find_variants(main, levels, score.meter)
+        ],
+        "echoes": [
+            {
+                "instrument": echo.instrument.value,
+                "delay": round(echo.delay, 4),
+                "words": echo.words,
+                "places": [
+                    {"bar": hit.bar, "position": str(hit.position), "instrument": hit.instrument}
+                    for hit in echo.hits
+                ],
+            }
+            for echo in echo_suspects(score.bars, score.hits)
+        ],
+        "settled_bars": sorted(done),
+    }
+
+
+def _section_values(
+    score: Transcription, section: Section, evidence: Evidence | None, bass: list[float]
+) -> tuple[dict[str, Any], tuple[Phrase, ...]]:
+    bars, hits = bars_in(score, section), hits_in(score, section)
+    phrases = find_phrases(bars, hits, score.fills)
+    changes = changes_between(phrases, bars, hits, score.fills)
+    proposals: list[Proposal | None] = []
+    if evidence is not None:
+        proposals.append(from_the_bass(bars, hits, bass))
+        proposals += [
+            from_the_pattern(phrase, bars, hits, score.fills, evidence.strength)
+            for phrase in phrases
+        ]
+    values = {
+        "first_bar": section.first_bar,
+        "label": section.label,
+        "phrases": [phrase_values(phrase) for phrase in phrases],
+        "changes": [
+            {"bar": change.bar, "words": change.words, "evidence": change.evidence}
+            for change in changes
+        ],
+        "kinds": [list(kind.bars) for kind in kinds_of_bars(bars, hits) if len(kind.bars) > 1],
+        "proposals": [
+            {
+                "kind": proposal.kind,
+                "words": proposal.words,
+                "hits": [hit_to_json(hit) for hit in proposal.hits],
+            }
+            for proposal in proposals
+            if proposal is not None
+        ],
+    }
+    return values, phrases
+
+
+def phrase_values(phrase: Phrase) -> dict[str, Any]:
+    """A phrase with its notes."""
+    return {
+        "first_bar": phrase.first_bar,
+        "bars": phrase.bars,
+        "length": phrase.length,
+        "words": phrase.words,
+        "odds": round(phrase.odds, 2),
+        "notes": [_note_values(note) for note in phrase.notes],
+    }
+
+
+def _note_values(note: PhraseNote) -> dict[str, Any]:
+    return {
+        "bar": note.bar,
+        "position": str(note.position),
+        "instrument": note.instrument.value,
+        "standing": note.standing.value,
+        "share": round(note.share, 3),
+        "count": note.count,
+        "asked": note.asked,
+        "velocity": note.velocity,
+        "ghost": note.ghost,
+        "accent": note.accent,
+        "limb": note.limb.value if note.limb else None,
+        "ornament": note.ornament.value if note.ornament else None,
+    }
+
+
+def _level(song: Song, score: Transcription, section: Section) -> float:
+    """The loudness of a section in dB, from the ribbon's curve of the whole record."""
+    curve = np.asarray(song.loudness or [1.0], dtype=float)
+    scale = len(curve) / max(score.duration, 1e-3)
+    first = min(len(curve) - 1, int(section.start * scale))
+    piece = curve[first : max(first + 1, int(section.end * scale))]
+    return float(20 * np.log10(max(1e-4, float(piece.mean()))))
+
+
+def lane_of(instrument: Instrument) -> Limb:
+    """The lane in which a drum is expected where no note says otherwise."""
+    if instrument in FEET:
+        return foot_of(instrument)
+    right = instrument in TIMEKEEPERS or instrument in CYMBALS
+    return Limb.RIGHT_HAND if right else Limb.LEFT_HAND
+
+
+def shade_values(
+    song: Song, score: Transcription, first: int, last: int, source: int | None
+) -> list[dict[str, Any]]:
+    """How strongly something was heard in each cell of these bars, per lane as a row of digits.
+
+    Raises NotFound where no evidence is kept.
+    """
+    evidence = own_evidence(song)
+    if source is not None:
+        evidence = next((e for pk, _, e in evidence_beside(song) if pk == source), None)
+    if evidence is None:
+        raise NotFound(NO_EVIDENCE)
+    numbers = [hit.bar for hit in score.hits]
+    values = []
+    for bar in score.bars:
+        if not first <= bar.number <= last:
+            continue
+        cells = cell_values(score, bar)
+        heard = strengths(evidence, [cell["time"] for cell in cells], bar.end)
+        low = bisect_left(numbers, bar.number)
+        mine = score.hits[low : bisect_left(numbers, bar.number + 1)]
+        values.append({"bar": bar.number, **_lanes(cells, heard, evidence, mine)})
+    return values
+
+
+def strengths(evidence: Evidence, times: list[float], end: float) -> np.ndarray:
+    """The strongest frame about each cell; shape (cells, drums), 0 to 1."""
+    edges = np.array([*times, end])
+    middles = (edges[1:] + edges[:-1]) / 2
+    starts = np.concatenate([[edges[0] - (middles[0] - edges[0])], middles[:-1]])
+    frames = np.round(np.append(starts, middles[-1]) * evidence.frame_rate).astype(int)
+    frames = np.clip(frames, 0, max(0, len(evidence.onsets) - 1))
+    return np.stack(
+        [evidence.onsets[a : max(a + 1, b)].max(axis=0) / 255 for a, b in pairwise(frames)]
+    )
+
+
+def _lanes(
+    cells: list[dict[str, Any]], heard: np.ndarray, evidence: Evidence, hits: tuple[Hit, ...]
+) -> dict[str, str]:
+    lanes = {limb: np.zeros(len(cells)) for limb in Limb}
+    for column, instrument in enumerate(evidence.classes):
+        lane = lanes[lane_of(instrument)]
+        np.maximum(lane, heard[:, column], out=lane)
+    place_of = {cell["position"]: index for index, cell in enumerate(cells)}
+    for hit in hits:
+        index = place_of.get(str(hit.position))
+        if index is None or hit.limb is None or hit.instrument not in evidence.classes:
+            continue
+        # A drum that another limb plays here is shown where it is written.
+        value = heard[index, evidence.classes.index(hit.instrument)]
+        lanes[hit.limb][index] = max(lanes[hit.limb][index], value)
+    return {
+        limb.value: "".join(str(round(SHADES * min(1.0, value))) for value in lane)
+        for limb, lane in lanes.items()
+    }
+
+
+def evidence_values(song: Song, score: Transcription, number: int) -> dict[str, Any]:
+    """What was heard in a bar, in the song's own recording and in those beside it."""
+    bar = score.bar(number)
+    own = own_evidence(song)
+    if own is None:
+        raise NotFound(NO_EVIDENCE)
+    return {
+        "bar": number,
+        "rows": evidence_rows(score, own, bar),
+        "sources": [
+            {"id": pk, "title": title, "rows": evidence_rows(score, evidence, bar)}
+            for pk, title, evidence in evidence_beside(song)
+        ],
+    }
+
+
+def evidence_rows(score: Transcription, evidence: Evidence, bar: Bar) -> list[dict[str, Any]]:
+    """How strongly each drum is heard in each cell of a bar; drums that never are, are left out."""
+    heard = strengths(evidence, [cell["time"] for cell in cell_values(score, bar)], bar.end)
+    return [
+        {
+            "instrument": instrument.value,
+            "strength": [round(float(value), 3) for value in heard[:, column]],
+        }
+        for column, instrument in enumerate(evidence.classes)
+        if heard[:, column].max(initial=0.0) >= LEAST_SHOWN
+    ]
+
+
+def relisten_values(song: Song, score: Transcription) -> dict[str, Any]:
+    """What the tool would write otherwise, now that some bars are settled."""
+    evidence = own_evidence(song)
+    if evidence is None:
+        raise NotFound(NO_EVIDENCE)
+    done = settled_bars(score)
+    proposals = propose(score, evidence, shipped_models())
+    edits = [edit for proposal in proposals for edit in proposal.edits]
+    return {
+        "settled": len(done),
+        "added": sum(edit.before is None for edit in edits),
+        "removed": sum(edit.after is None for edit in edits),
+        "surer": sum(
+            edit.before is not None
+            and edit.after is not None
+            and edit.before.status is Status.DOUBTFUL
+            and edit.after.status is Status.HEARD
+            for edit in edits
+        ),
+        "bars": [
+            {"bar": proposal.bar, "edits": [edit_to_json(edit) for edit in proposal.edits]}
+            for proposal in proposals
+        ],
+    }
+
+
+def saying_values(score: Transcription, first: int, last: int, school: str) -> dict[str, Any]:
+    """The spoken count of bars, and what falls together and between in them."""
+    words = SCHOOLS[school]
+    bars = [bar for bar in score.bars if first <= bar.number <= last]
+    hits = [hit for hit in score.hits if first <= hit.bar <= last]
+    return {
+        "count": spoken_count(bars, hits, words),
+        "sentences": list(coordination(bars, hits, words)),
+    }

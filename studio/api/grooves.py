@@ -1,0 +1,334 @@
+"""The Grooves stage: phrases, evidence, gestures, relistening, kinship, the spoken count."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+import numpy as np
+from django.http import HttpResponse
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework.exceptions import NotFound
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.serializers import Serializer
+from rest_framework.views import APIView
+
+from orchesis.edits.edit import Edit, edit_from_json, inverse
+from orchesis.edits.gesture import Gesture, apply_gesture
+from orchesis.edits.make import as_bar, as_the_phrase, confirmed, in_like_bars
+from orchesis.errors import InvalidTranscription
+from orchesis.groove.alike import kinds_of_bars
+from orchesis.groove.phrase import find_phrases
+from orchesis.listening.picture import sound_picture
+from orchesis.music.values import Section, Transcription
+from studio.actions.editing import apply_edits
+from studio.actions.kin import library_of
+from studio.actions.store import load_transcription
+from studio.api.grid import wish_of
+from studio.api.groove_serializers import (
+    ChainOfSerializer,
+    ChainSerializer,
+    EvidenceSerializer,
+    GestureSerializer,
+    GroovesSerializer,
+    HistoryEntrySerializer,
+    KinSerializer,
+    RelistenSerializer,
+    SayingOfSerializer,
+    SayingSerializer,
+    ShadeSerializer,
+    ShadesOfSerializer,
+)
+from studio.api.groove_values import (
+    evidence_values,
+    groove_values,
+    relisten_values,
+    saying_values,
+    shade_values,
+)
+from studio.api.presenting import bars_in, edited_values, hits_in
+from studio.api.serializers import EditedSerializer
+from studio.api.songs import own_user, scored_song
+from studio.models import Song
+
+
+def asked_of(request: Request, shape: type[Serializer[Any]]) -> dict[str, Any]:
+    """What the address asks for, checked. Raises ValidationError."""
+    data = shape(data=request.query_params)
+    data.is_valid(raise_exception=True)
+    wish: dict[str, Any] = data.validated_data
+    return wish
+
+
+class GroovesView(APIView):
+    """What is found about the grooves."""
+
+    @extend_schema(responses=GroovesSerializer)
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Phrases, changes, like bars, variants, echo suspects, what may be inferred."""
+        song = scored_song(request, song_id)
+        values = groove_values(song, load_transcription(song))
+        return Response({"revision": song.revision, **values})
+
+
+class EvidenceView(APIView):
+    """What was heard in a bar."""
+
+    @extend_schema(responses=EvidenceSerializer, operation_id="songs_evidence_of_bar")
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
+        """How strongly each recording says, per drum and cell, that something sounded."""
+        song = scored_song(request, song_id)
+        return Response(evidence_values(song, load_transcription(song), bar))
+
+
+class ShadesView(APIView):
+    """What was heard in many bars, in short."""
+
+    @extend_schema(responses=ShadeSerializer(many=True), parameters=[ShadesOfSerializer])
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """For each bar and limb a digit a cell, 0 nothing to 9 certain."""
+        song = scored_song(request, song_id)
+        wish = asked_of(request, ShadesOfSerializer)
+        return Response(shade_values(song, load_transcription(song), **wish))
+
+
+class SayingView(APIView):
+    """Bars in words."""
+
+    @extend_schema(responses=SayingSerializer, parameters=[SayingOfSerializer])
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """The spoken count, and what falls together and between."""
+        song = scored_song(request, song_id)
+        return Response(
+            saying_values(load_transcription(song), **asked_of(request, SayingOfSerializer))
+        )
+
+
+class RelistenView(APIView):
+    """Listening again with what was settled."""
+
+    @extend_schema(responses=RelistenSerializer)
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """What would change in the other bars; nothing is changed by asking."""
+        song = scored_song(request, song_id)
+        return Response(relisten_values(song, load_transcription(song)))
+
+
+class GesturesView(APIView):
+    """Gestures that the tool works out."""
+
+    @extend_schema(request=GestureSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """An edit in like bars, bars as the phrase, a copied bar, bars confirmed or opened."""
+        song = scored_song(request, song_id)
+        wish = wish_of(request, GestureSerializer)
+        score = load_transcription(song)
+        gesture = gesture_of(score, wish)
+        author = own_user(request)
+        return Response(
+            edited_values(apply_edits(song, author, wish["client_id"], gesture), author)
+        )
+
+
+def gesture_of(score: Transcription, wish: dict[str, Any]) -> Gesture:
+    """What is asked for, as edits. Raises InvalidTranscription where there is nothing to do."""
+    bars: list[int] = wish.get("bars") or []
+    for number in bars:
+        score.bar(number)
+    named = _named(bars)
+    if wish["kind"] == "like":
+        if not wish.get("edit"):
+            raise InvalidTranscription("say which edit the like bars shall get")
+        edit = edit_from_json(wish["edit"])
+        others = in_like_bars(score, edit, like_bars(score, edit))
+        if not others:
+            raise InvalidTranscription("no other bar like this one can take that change")
+        return Gesture(others, f"The same in {_named([item.bar for item in others])}")
+    if wish["kind"] == "phrase":
+        edits = [e for n in bars for e in as_the_phrase(score, phrase_of(score, n), n)]
+        words = f"{named} made as the phrase"
+    elif wish["kind"] == "copy":
+        if wish.get("source_bar") is None:
+            raise InvalidTranscription("say which bar to copy")
+        edits = [e for n in bars for e in as_bar(score, wish["source_bar"], n)]
+        words = f"Bar {wish['source_bar']} copied to {named}"
+    else:
+        settled = wish["kind"] == "confirm"
+        edits = list(confirmed(score, bars, settled))
+        words = f"{named} {'confirmed' if settled else 'open again'}"
+    return Gesture(tuple(edits), f"{words[:1].upper()}{words[1:]}")
+
+
+def _named(bars: list[int]) -> str:
+    distinct = sorted(set(bars))
+    if len(distinct) == 1:
+        return f"bar {distinct[0]}"
+    if distinct and distinct[-1] - distinct[0] == len(distinct) - 1:
+        return f"bars {distinct[0]} to {distinct[-1]}"
+    return f"{len(distinct)} bars"
+
+
+def section_of(score: Transcription, number: int) -> Section | None:
+    """The section that a bar is in."""
+    return next((s for s in score.sections if s.first_bar <= number < s.first_bar + s.bars), None)
+
+
+def like_bars(score: Transcription, edit: Edit) -> list[int]:
+    """The bars that played what the edited bar played before, in all sections of its letter."""
+    home = section_of(score, edit.bar)
+    if home is None:
+        return []
+    try:
+        bars = {edit.bar: score.hits_of(edit.bar)}
+        before = apply_gesture(bars, Gesture((inverse(edit),)))[edit.bar]
+    except InvalidTranscription:
+        before = score.hits_of(edit.bar)
+    others = [hit for hit in score.hits if hit.bar != edit.bar]
+    as_it_was = score.with_hits([*others, *before])
+    alike = [s for s in score.sections if s is home or (home.mark and s.mark == home.mark)]
+    bars_there = [bar for section in alike for bar in bars_in(as_it_was, section)]
+    hits_there = [hit for section in alike for hit in hits_in(as_it_was, section)]
+    for kind in kinds_of_bars(bars_there, hits_there):
+        if edit.bar in kind.bars:
+            return list(kind.bars)
+    return []
+
+
+def phrase_of(score: Transcription, number: int) -> Any:
+    """The phrase that a bar belongs to. Raises InvalidTranscription outside all sections."""
+    home = section_of(score, number)
+    phrases = find_phrases(bars_in(score, home), hits_in(score, home), score.fills) if home else ()
+    for phrase in phrases:
+        if phrase.first_bar <= number < phrase.first_bar + phrase.bars:
+            return phrase
+    raise InvalidTranscription(f"bar {number} is in no section: there is no phrase to take")
+
+
+class HistoryView(APIView):
+    """What was decided in a bar."""
+
+    @extend_schema(responses=HistoryEntrySerializer(many=True))
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
+        """Who decided what, and when, the latest first."""
+        song = scored_song(request, song_id)
+        entries = song.edits.filter(bar_number=bar).select_related("author").order_by("-id")[:50]
+        return Response(
+            [
+                {
+                    "words": entry.words,
+                    "author": entry.author.username,
+                    "at": entry.created_at,
+                    "undone": entry.undone,
+                }
+                for entry in entries
+            ]
+        )
+
+
+class KinView(APIView):
+    """Where a groove is elsewhere."""
+
+    @extend_schema(responses=KinSerializer)
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
+        """Its relatives in all of the asker's songs, one of each song, section and kind."""
+        song = scored_song(request, song_id)
+        library, values = library_of(own_user(request), _pulses(song, bar))
+        value = values.get((song.pk, bar))
+        if value is None:
+            return Response({"compared": len(values), "relatives": []})
+        titles = _titles(request)
+        places: dict[tuple[Any, str, str], dict[str, Any]] = {}
+        for relative in library.relatives(value):
+            pk, number = _place(relative.key)
+            if (pk, number) == (song.pk, bar):
+                continue
+            title, sections = titles[pk]
+            section = _label_at(sections, number)
+            key = (pk, section, relative.kin.value)
+            if key in places:
+                places[key]["more"] += 1
+                continue
+            places[key] = {
+                "song": pk,
+                "title": title,
+                "bar": number,
+                "section": section,
+                "kin": relative.kin.value,
+                "distance": relative.distance,
+                "more": 0,
+            }
+        return Response({"compared": len(values), "relatives": list(places.values())})
+
+
+class ChainView(APIView):
+    """How one groove becomes another."""
+
+    @extend_schema(responses=ChainSerializer, parameters=[ChainOfSerializer])
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
+        """The stages, each a note or two from the last; played ones name their bar."""
+        song = scored_song(request, song_id)
+        wish = asked_of(request, ChainOfSerializer)
+        library, values = library_of(own_user(request), _pulses(song, bar))
+        start, goal = (
+            values.get((song.pk, bar)),
+            values.get((wish["to_song"], wish["to_bar"])),
+        )
+        if start is None or goal is None:
+            raise NotFound("One of the two bars plays nothing, or has another number of beats.")
+        titles = _titles(request)
+        stages = []
+        for stage in library.chain(start, goal):
+            pk, number = _place(stage.key) if stage.key else (None, None)
+            stages.append(
+                {
+                    "words": stage.words,
+                    "notes": stage.notes,
+                    "song": pk,
+                    "title": titles[pk][0] if pk else "",
+                    "bar": number,
+                }
+            )
+        return Response({"stages": stages})
+
+
+def _place(key: object) -> tuple[uuid.UUID, int]:
+    """The song and the bar that a key of the library names."""
+    assert isinstance(key, tuple)
+    song, number = key
+    return song, number
+
+
+def _pulses(song: Song, number: int) -> int:
+    return load_transcription(song).bar(number).meter.pulses
+
+
+def _titles(request: Request) -> dict[Any, tuple[str, list[dict[str, Any]]]]:
+    songs = Song.objects.filter(owner=own_user(request), header__isnull=False)
+    return {s.pk: (s.title, (s.header or {}).get("sections", [])) for s in songs}
+
+
+def _label_at(sections: list[dict[str, Any]], number: int) -> str:
+    for section in sections:
+        if section["first_bar"] <= number < section["first_bar"] + section["bars"]:
+            return str(section["label"])
+    return ""
+
+
+class PictureView(APIView):
+    """The sound of a bar as a picture."""
+
+    @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="songs_picture_retrieve")
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> HttpResponse:
+        """Rows of bytes from low to high, a byte a band and hundredth: see the headers."""
+        song = scored_song(request, song_id)
+        home = load_transcription(song).bar(bar)
+        if not song.listening_path.exists():
+            raise NotFound("This recording cannot be shown yet.")
+        picture: np.ndarray = sound_picture(song.listening_path, home.start, home.end)
+        return HttpResponse(
+            picture.tobytes(),
+            content_type="application/octet-stream",
+            headers={"X-Bands": str(picture.shape[0]), "X-Frames": str(picture.shape[1])},
+        )

@@ -1,0 +1,256 @@
+"""The Grooves stage over the wire: phrases, gestures, evidence, relistening, kin, the count."""
+
+import json
+import uuid
+from dataclasses import replace
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from orchesis.limbs.assign import assign_limbs
+from orchesis.listening.candidates import find_candidates
+from orchesis.listening.evidence import Evidence, packed
+from orchesis.music.instruments import Instrument, Status
+from orchesis.pipeline import Result
+from studio.actions.store import load_transcription, store_transcription
+from studio.models import EditEntry, Song, SongBar
+from tests.composing import ROCK, song
+
+KICK, SNARE, HAT = Instrument.KICK, Instrument.SNARE, Instrument.HIHAT_CLOSED
+BUSY = {**ROCK, KICK: "x..x....x.x....."}
+
+
+def store(stored, rows):
+    piece = song(rows)
+    store_transcription(stored, Result(piece.with_hits(assign_limbs(piece.hits, 4)), (1.0,)))
+    stored.refresh_from_db()
+    return load_transcription(stored)
+
+
+def keep_evidence(stored, score, also=()):
+    """Evidence in which every written note was heard clearly, and what `also` names, faintly."""
+    classes = (KICK, SNARE, HAT)
+    frames = int(score.bars[-1].end * 100) + 50
+    onsets = np.zeros((frames, len(classes)), np.float32)
+    for hit in score.hits:
+        onsets[round(hit.time * 100), classes.index(hit.instrument)] = 0.95
+    for time, instrument, strength in also:
+        onsets[round(time * 100), classes.index(instrument)] = strength
+    found = find_candidates(onsets, np.full_like(onsets, 0.6), 100.0)
+    evidence = Evidence(
+        classes=classes,
+        frame_rate=100.0,
+        onsets=np.round(255 * onsets).astype(np.uint8),
+        found=found,
+        rise=np.ones((len(found), 8), np.float32) / np.sqrt(8),
+    )
+    stored.evidence_path.write_bytes(packed(evidence))
+
+
+def path(stored, name):
+    return f"/api/songs/{stored.id}/{name}"
+
+
+def gesture(api, stored, **wish):
+    body = {"client_id": str(uuid.uuid4()), **wish}
+    return api.post(path(stored, "gestures"), body, format="json")
+
+
+def rows_of(stored):
+    return {bar.number: bar.hits for bar in SongBar.objects.filter(song=stored)}
+
+
+def test_phrases_kinds_and_changes_are_told_by_section(as_ada, ada_song):
+    store(ada_song, [ROCK] * 6 + [BUSY] * 6)
+    values = as_ada.get(path(ada_song, "grooves")).json()
+    (section,) = values["sections"]
+    assert [(p["first_bar"], p["length"]) for p in section["phrases"]] == [(1, 1), (7, 1)]
+    assert section["changes"][0]["words"].startswith("From bar 7 the kick plays the a of 1")
+    assert section["kinds"] == [[1, 2, 3, 4, 5, 6], [7, 8, 9, 10, 11, 12]]
+    limbs = {(n["instrument"], n["limb"]) for n in section["phrases"][0]["notes"]}
+    assert limbs == {("hihat_closed", "RH"), ("snare", "LH"), ("kick", "RF")}
+    assert values["settled_bars"] == []
+
+
+def test_a_section_is_confirmed_and_taken_back_in_one_stroke(as_ada, ada_song):
+    original = rows_of(ada_song)
+    answer = gesture(as_ada, ada_song, kind="confirm", bars=[1, 2, 3]).json()
+    assert answer["words"] == "Bars 1 to 3 confirmed"
+    assert [bar["number"] for bar in answer["bars"]] == [1, 2, 3]
+    assert as_ada.get(path(ada_song, "grooves")).json()["settled_bars"] == [1, 2, 3]
+    assert EditEntry.objects.count() == 1
+    undone = as_ada.post(path(ada_song, "undo")).json()
+    assert [bar["number"] for bar in undone["bars"]] == [1, 2, 3]
+    assert json.dumps(rows_of(ada_song)) == json.dumps(original)
+
+
+def test_an_edit_goes_to_every_bar_like_it(as_ada, ada_song):
+    score = store(ada_song, [ROCK, BUSY, ROCK, ROCK])
+    hit = next(h for h in rows_of(ada_song)[1] if h["instrument"] == "snare")
+    edit = {"before": hit, "after": {**hit, "ornament": "flam", "settled": True}}
+    as_ada.post(
+        path(ada_song, "edits"),
+        {"client_id": str(uuid.uuid4()), "edits": [edit]},
+        format="json",
+    )
+    answer = gesture(as_ada, ada_song, kind="like", edit=edit).json()
+    assert answer["words"] == "The same in bars 3 to 4"
+    flams = [h.bar for h in load_transcription(ada_song).hits if h.ornament]
+    assert flams == [1, 3, 4]
+    assert len(load_transcription(ada_song).hits) == len(score.hits)
+    again = gesture(as_ada, ada_song, kind="like", edit=edit)
+    assert (again.status_code, again.json()["code"]) == (400, "invalid")
+
+
+def test_a_bar_is_made_as_the_phrase_and_a_bar_is_copied(as_ada, ada_song):
+    store(ada_song, [ROCK] * 5 + [BUSY])
+    assert gesture(as_ada, ada_song, kind="phrase", bars=[6]).status_code == 200
+    sounding = [h for h in rows_of(ada_song)[6] if h["status"] != "left_out"]
+    assert len(sounding) == len(rows_of(ada_song)[1])
+    as_ada.post(path(ada_song, "undo"))
+    answer = gesture(as_ada, ada_song, kind="copy", source_bar=6, bars=[1, 2]).json()
+    assert answer["words"] == "Bar 6 copied to bars 1 to 2"
+    places = lambda n: [(h["position"], h["instrument"]) for h in rows_of(ada_song)[n]]  # noqa: E731
+    assert places(1) == places(2) == places(6)
+
+
+@pytest.mark.parametrize(
+    "wish",
+    [
+        {"kind": "melt", "bars": [1]},
+        {"kind": "confirm", "bars": []},
+        {"kind": "confirm", "bars": [99]},
+        {"kind": "copy", "bars": [1]},
+        {"kind": "copy", "bars": [1], "source_bar": 99},
+        {"kind": "like"},
+    ],
+)
+def test_a_gesture_that_makes_no_sense_says_why_and_changes_nothing(as_ada, ada_song, wish):
+    original = rows_of(ada_song)
+    answer = gesture(as_ada, ada_song, **wish)
+    assert answer.status_code == 400
+    assert answer.json()["detail"]
+    assert rows_of(ada_song) == original
+
+
+def test_evidence_is_shown_also_where_nothing_is_written(as_ada, ada_song):
+    score = store(ada_song, [ROCK] * 2)
+    keep_evidence(ada_song, score, [(score.bars[1].time_at(Fraction(7, 16)), SNARE, 0.5)])
+    first, second = as_ada.get(path(ada_song, "evidence?first=1&last=2")).json()
+    assert first["RF"] == "9000000090000000"
+    assert first["LH"] == "0000900000009000"
+    assert second["LH"] == "0000900500009000"
+    of_bar = as_ada.get(path(ada_song, "evidence/2")).json()
+    snare = next(row for row in of_bar["rows"] if row["instrument"] == "snare")
+    assert snare["strength"][7] == pytest.approx(0.5, abs=0.01)
+    assert as_ada.get(path(ada_song, "evidence?first=2&last=1")).status_code == 400
+    assert as_ada.get(path(ada_song, "evidence?first=1&last=2&source=7")).status_code == 404
+
+
+def test_without_evidence_it_says_what_to_do(as_ada, ada_song):
+    for name in ("evidence/1", "evidence?first=1&last=2", "relisten"):
+        answer = as_ada.get(path(ada_song, name))
+        assert answer.status_code == 404
+        assert "listen to it again" in answer.json()["detail"]
+
+
+def test_relistening_proposes_nothing_until_something_is_settled_and_changes_nothing(
+    as_ada, ada_song
+):
+    score = store(ada_song, [ROCK] * 4)
+    keep_evidence(ada_song, score)
+    asked = as_ada.get(path(ada_song, "relisten")).json()
+    assert (asked["settled"], asked["bars"]) == (0, [])
+    gesture(as_ada, ada_song, kind="confirm", bars=[1, 2])
+    original = rows_of(ada_song)
+    asked = as_ada.get(path(ada_song, "relisten")).json()
+    assert asked["settled"] == 2
+    assert {item["bar"] for item in asked["bars"]} <= {3, 4}
+    assert rows_of(ada_song) == original
+
+
+def test_what_is_confirmed_outlives_a_new_listening_run(as_ada, ada_song):
+    gesture(as_ada, ada_song, kind="confirm", bars=[2])
+    kept = rows_of(ada_song)[2]
+    store(ada_song, [BUSY] * 4)
+    assert rows_of(ada_song)[2] == kept
+    assert rows_of(ada_song)[1] != kept
+
+
+def test_the_count_is_said_in_the_words_of_a_school(as_ada, ada_song):
+    store(ada_song, [BUSY])
+    said = as_ada.get(path(ada_song, "saying?first=1&last=1&school=e-and-ah")).json()
+    assert said["count"] == "1 ah 2 & 3 & 4 &" or said["count"].startswith("1 & ah 2")
+    assert any("alone on" in sentence for sentence in said["sentences"])
+    assert as_ada.get(path(ada_song, "saying?first=1&last=1&school=none")).status_code == 400
+
+
+def test_who_decided_what_and_when_is_told(as_ada, ada_song):
+    gesture(as_ada, ada_song, kind="confirm", bars=[2])
+    (entry,) = as_ada.get(path(ada_song, "history/2")).json()
+    assert (entry["words"], entry["author"], entry["undone"]) == ("Bar 2 confirmed", "ada", False)
+    assert as_ada.get(path(ada_song, "history/1")).json() == []
+
+
+@pytest.fixture
+def other_song(ada):
+    made = Song.objects.create(owner=ada, title="Other", file_name="b.ogg", suffix=".ogg")
+    made.folder.mkdir(parents=True)
+    store(made, [BUSY, {}, ROCK])
+    return made
+
+
+def test_kin_are_found_in_all_of_one_s_own_songs(as_ada, ada_song, other_song, ben):
+    Song.objects.create(owner=ben, title="Ben's", file_name="c.ogg", suffix=".ogg")
+    found = as_ada.get(path(ada_song, "kin/1")).json()
+    kin = {(item["title"], item["kin"]): item for item in found["relatives"]}
+    assert kin["Composed", "the same"]["more"] == 2
+    assert kin["Other", "the same"]["bar"] == 3
+    assert kin["Other", "contains it"]["distance"] == 2
+    assert found["compared"] == 6
+
+
+def test_kin_follow_an_edit(as_ada, ada_song, other_song):
+    hit = next(h for h in rows_of(other_song)[3] if h["instrument"] == "kick")
+    body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
+    as_ada.post(path(other_song, "edits"), body, format="json")
+    found = as_ada.get(path(ada_song, "kin/1")).json()["relatives"]
+    assert ("Other", "one note away") in {(item["title"], item["kin"]) for item in found}
+
+
+def test_the_stages_from_one_groove_to_another_are_told(as_ada, ada_song, other_song):
+    chain = path(ada_song, f"kin/1/chain?to_song={other_song.id}&to_bar=1")
+    stages = as_ada.get(chain).json()["stages"]
+    assert stages[-1]["title"] == "Other"
+    assert stages[-1]["words"] == "add the kick on the a of 1 and the & of 3"
+    silent = path(ada_song, f"kin/1/chain?to_song={other_song.id}&to_bar=2")
+    assert as_ada.get(silent).status_code == 404
+
+
+def test_another_s_songs_are_no_kin(as_ben, ben, other_song):
+    mine = Song.objects.create(owner=ben, title="Ben's", file_name="c.ogg", suffix=".ogg")
+    mine.folder.mkdir(parents=True)
+    store(mine, [ROCK])
+    assert as_ben.get(path(mine, "kin/1")).json() == {"compared": 1, "relatives": []}
+
+
+def test_echo_suspects_are_shown_with_their_figures(as_ada, ada_song):
+    piece = song([ROCK] * 8)
+    echoes = [
+        replace(
+            hit,
+            time=hit.time + 0.178,
+            velocity=25,
+            ghost=True,
+            accent=False,
+            position=hit.position + Fraction(3, 32),
+            status=Status.DOUBTFUL,
+        )
+        for hit in piece.hits
+        if hit.instrument is SNARE
+    ]
+    store_transcription(ada_song, Result(piece.with_hits([*piece.hits, *echoes]), (1.0,)))
+    (echo,) = as_ada.get(path(ada_song, "grooves")).json()["echoes"]
+    assert "always 178 ms" in echo["words"]
+    assert len(echo["places"]) == 16
