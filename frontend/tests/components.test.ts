@@ -2,7 +2,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import PrimeVue from 'primevue/config'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { nextTick } from 'vue'
-import type { Run, Song, TypicalNote } from '@/api/client'
+import type { PhraseNote, Run, Song } from '@/api/client'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
 import ImportPlace from '@/shelf/ImportPlace.vue'
 import SongRow from '@/shelf/SongRow.vue'
@@ -11,7 +11,7 @@ import ChartPages from '@/stages/chart/ChartPages.vue'
 import BarRow from '@/stages/grooves/BarRow.vue'
 import CountRuler from '@/stages/grooves/CountRuler.vue'
 import { laneY, placeX } from '@/stages/grooves/rowLayout'
-import TypicalBar from '@/stages/grooves/TypicalBar.vue'
+import PhraseBar from '@/stages/grooves/PhraseBar.vue'
 import KeysDialog from '@/transport/KeysDialog.vue'
 import { bar, hit, score } from './composing'
 
@@ -53,7 +53,11 @@ describe('how a note is drawn', () => {
   })
 })
 
-const core: TypicalNote = {
+const core: PhraseNote = {
+  bar: 0,
+  count: 8,
+  asked: 8,
+  ornament: null,
   position: '1/4',
   instrument: 'snare',
   standing: 'core',
@@ -79,16 +83,35 @@ describe('a bar of the stack', () => {
     expect(row([]).findAll('.lack')).toHaveLength(0)
   })
 
-  it('does not draw what was left out', () => {
-    const drawn = row([hit('1/4', 'snare', { status: 'left_out' }), hit('0', 'kick')])
-    expect(drawn.findAllComponents(NoteSign)).toHaveLength(1)
+  it('draws what was left out faintly and struck out, unless something sounds there', () => {
+    const out = hit('1/4', 'snare', { status: 'left_out' })
+    const signs = row([out, hit('0', 'kick')]).findAllComponents(NoteSign)
+    expect(signs.map((sign) => [sign.props('out'), sign.props('tone')])).toEqual([
+      [true, 'faint'],
+      [false, 'ink'],
+    ])
+    expect(row([out, hit('1/4', 'cross_stick', { limb: 'LH' })]).findAllComponents(NoteSign)).toHaveLength(1)
+  })
+
+  it('shades the cells in which the record sounds, also where nothing is written', () => {
+    const none = '0'.repeat(16)
+    const shade = { bar: 1, RH: none, LH: '0000900400000000', RF: none, LF: none }
+    const drawn = mount(BarRow, { props: { bar: bar(1), typical: [], width: 822, cursor: null, shade } })
+    const cells = drawn.findAll('.sounded').map((cell) => Number(cell.attributes('opacity')).toFixed(2))
+    expect(cells).toEqual(['1.00', '0.44'])
+  })
+
+  it('marks what is selected', () => {
+    const selection = { from: { bar: 1, place: 0.5 }, to: { bar: 2, place: 0 }, limbs: ['LH', 'RF'] as const }
+    const drawn = mount(BarRow, { props: { bar: bar(1), typical: [], width: 822, cursor: null, selection } })
+    expect(drawn.findAll('.chosen')).toHaveLength(16)
   })
 
   it('tells which count and limb was clicked', async () => {
     const drawn = row()
     const at = { clientX: placeX('7/16', 822) + 4, clientY: laneY('LH') - 3, detail: 1 }
     await drawn.find('svg').trigger('click', at)
-    expect(drawn.emitted('pick')?.[0]).toEqual(['7/16', 'LH'])
+    expect(drawn.emitted('pick')?.[0]).toEqual(['7/16', 'LH', false])
   })
 
   it('shows the cursor where it is', async () => {
@@ -106,9 +129,9 @@ describe('the head of the stack', () => {
   })
 
   it('says of a typical note how often it is there', () => {
-    const usual = { ...core, standing: 'usual' as const, share: 0.6 }
-    const drawn = mount(TypicalBar, { props: { bar: bar(1), typical: [usual], width: 800 } })
-    expect(drawn.find('title').text()).toBe('snare on beat 2: usual, in 60 % of the bars')
+    const usual = { ...core, standing: 'usual' as const, share: 0.6, count: 6, asked: 10 }
+    const drawn = mount(PhraseBar, { props: { bar: bar(1), notes: [usual], width: 800 } })
+    expect(drawn.find('title').text()).toBe('snare on beat 2: usual, in 6 of 10 bars')
     expect(Number(drawn.find('.share').attributes('width'))).toBeCloseTo(8.4)
   })
 })

@@ -5,10 +5,9 @@ import { useCursor } from '@/stages/grooves/useCursor'
 import { bar, hit, score } from './composing'
 
 function stack(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')]) {
-  const edits: [Hit | null, Hit | null][] = []
   const part = shallowRef<Score | null>(score([bar(1, hits), bar(2), bar(3, [hit('3/4', 'snare', { status: 'doubtful' })])]))
   const id = `song-${Math.random()}`
-  return { edits, ...useCursor(id, part, (before, after) => edits.push([before, after])) }
+  return useCursor(id, part)
 }
 
 beforeEach(() => sessionStorage.clear())
@@ -38,41 +37,24 @@ describe('the cursor of the bar stack', () => {
     expect(cursor.value).toMatchObject({ bar: 2, limb: 'RH' })
   })
 
-  it('removes the note under it, and adds what the limb plays elsewhere', () => {
-    const cross = hit('1/4', 'cross_stick', { limb: 'LH' })
-    const { edits, place, toggleNote } = stack([cross])
+  it('selects a stretch of counts and lanes with Shift, over bar lines', () => {
+    const { selection, targets, bars, place, alongCounts, alongBars, alongLimbs, anchor } = stack()
     place({ bar: 1, position: '1/4', limb: 'LH' })
-    toggleNote()
-    expect(edits.at(-1)).toEqual([expect.objectContaining({ instrument: 'cross_stick' }), null])
-    place({ position: '3/4' })
-    toggleNote()
-    expect(edits.at(-1)?.[1]).toMatchObject({ instrument: 'cross_stick', position: '3/4', limb: 'LH', time: 1.5 })
+    alongCounts(1, true)
+    expect(targets.value.map((item) => item.instrument)).toEqual(['snare'])
+    alongBars(1, true)
+    alongLimbs(1, true)
+    expect(selection.value).toMatchObject({ from: { bar: 1, place: 0.25 }, to: { bar: 2, place: 0.3125 }, limbs: ['LH', 'RF'] })
+    expect(bars.value).toEqual([1, 2])
+    alongCounts(1)
+    expect(anchor.value).toBeNull()
   })
 
-  it('makes a ghost of a note, or adds one where there is none', () => {
-    const { edits, place, toggleGhost } = stack()
-    place({ bar: 1, position: '1/4', limb: 'LH' })
-    toggleGhost()
-    expect(edits.at(-1)?.[1]).toMatchObject({ ghost: true, accent: false })
-    expect(edits.at(-1)![1]!.velocity).toBeLessThan(45)
-    place({ position: '7/16' })
-    toggleGhost()
-    expect(edits.at(-1)).toEqual([null, expect.objectContaining({ ghost: true, instrument: 'snare' })])
-  })
-
-  it('accents only a note that is there', () => {
-    const { edits, place, toggleAccent } = stack()
-    place({ bar: 1, position: '7/16', limb: 'LH' })
-    toggleAccent()
-    expect(edits).toEqual([])
-  })
-
-  it('does not add what another limb plays there already', () => {
-    const left = hit('0', 'hihat_closed', { limb: 'LH' })
-    const { edits, place, playOn } = stack([left])
-    place({ bar: 1, position: '0', limb: 'RH' })
-    playOn('hihat_closed')
-    expect(edits).toEqual([])
+  it('selects a whole bar', () => {
+    const { targets, place, selectBar } = stack()
+    place({ bar: 1, position: '1/2' })
+    selectBar()
+    expect(targets.value.map((item) => item.instrument).sort()).toEqual(['kick', 'snare'])
   })
 
   it('finds the next doubt and comes round again', () => {

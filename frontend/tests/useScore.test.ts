@@ -12,9 +12,7 @@ function answer(body: unknown, status = 200): Response {
 const edited = {
   words: 'Bar 1: snare on beat 2 removed',
   revision: 2,
-  bar: 1,
-  bar_revision: 1,
-  hits: [],
+  bars: [{ number: 1, revision: 1, hits: [] }],
   can_undo: true,
   can_redo: false,
 }
@@ -25,7 +23,7 @@ function server() {
   vi.stubGlobal('fetch', async (request: Request) => {
     if (state.away) throw new TypeError('Failed to fetch')
     if (request.url.endsWith('/score')) return answer(score([bar(1, state.edits.length ? [] : [snare])]))
-    if (state.conflict) return answer({ code: 'conflict', detail: 'Bar 1 has changed meanwhile.' }, 409)
+    if (state.conflict) return answer({ code: 'conflict', detail: 'Bar 1 has changed meanwhile.', bars: [1] }, 409)
     state.edits.push(await request.json())
     return answer(edited)
   })
@@ -46,7 +44,7 @@ describe('the written part', () => {
     const state = server()
     const part = effectScope().run(() => useScore('one'))!
     await part.fetchScore()
-    part.edit(snare, null)
+    part.make([{ before: snare, after: null }])
     expect(part.score.value?.bars[0]?.hits).toEqual([])
     expect(part.saveState.value).toBe('saving')
     await vi.waitFor(() => expect(part.saveState.value).toBe('saved'))
@@ -59,7 +57,7 @@ describe('the written part', () => {
     const part = effectScope().run(() => useScore('two'))!
     await part.fetchScore()
     state.away = true
-    part.edit(snare, null)
+    part.make([{ before: snare, after: null }])
     await vi.waitFor(() => expect(part.saveState.value).toBe('kept'))
     expect(part.score.value?.bars[0]?.hits).toEqual([])
     state.away = false
@@ -73,7 +71,7 @@ describe('the written part', () => {
     const before = effectScope().run(() => useScore('three'))!
     await before.fetchScore()
     state.away = true
-    before.edit(snare, null)
+    before.make([{ before: snare, after: null }])
     await vi.waitFor(() => expect(localStorage.getItem('orchesis.waiting.three')).toContain('snare'))
     state.away = false
     const after = effectScope().run(() => useScore('three'))!
@@ -81,14 +79,48 @@ describe('the written part', () => {
     await vi.waitFor(() => expect(state.edits).toHaveLength(1))
   })
 
-  it('shows the bar as it is when somebody else has changed it', async () => {
+  async function inConflict(id: string) {
     const state = server()
-    const part = effectScope().run(() => useScore('four'))!
+    const part = effectScope().run(() => useScore(id))!
     await part.fetchScore()
     state.conflict = true
-    part.edit(snare, null)
+    part.make([{ before: snare, after: null }])
     await vi.waitFor(() => expect(part.notice.value).toContain('changed meanwhile'))
+    state.conflict = false
+    return { state, part }
+  }
+
+  it('shows the bar as it is when somebody else has changed it, and keeps both versions', async () => {
+    const { part } = await inConflict('four')
     expect(part.score.value?.bars[0]?.hits).toHaveLength(1)
     expect(part.saveState.value).toBe('saved')
+    expect(part.conflicts.value).toEqual([{ bar: 1, mine: [], theirs: [snare] }])
+  })
+
+  it('leaves the bar alone when theirs is chosen', async () => {
+    const { state, part } = await inConflict('five')
+    part.resolve(1, 'theirs')
+    expect(part.conflicts.value).toEqual([])
+    expect(part.score.value?.bars[0]?.hits).toHaveLength(1)
+    expect(state.edits).toHaveLength(0)
+  })
+
+  it('edits what is there now when mine is chosen', async () => {
+    const { state, part } = await inConflict('six')
+    part.resolve(1, 'mine')
+    expect(part.score.value?.bars[0]?.hits).toEqual([])
+    await vi.waitFor(() => expect(state.edits).toHaveLength(1))
+  })
+
+  it('makes many edits as one, or none where one does not fit', async () => {
+    const state = server()
+    const part = effectScope().run(() => useScore('seven'))!
+    await part.fetchScore()
+    const kick = hit('0', 'kick')
+    expect(part.make([{ before: null, after: kick }, { before: kick, after: null }, { before: kick, after: null }])).toBe(false)
+    expect(part.score.value?.bars[0]?.hits).toHaveLength(1)
+    expect(part.make([{ before: null, after: kick }, { before: snare, after: null }], 'Two notes')).toBe(true)
+    await vi.waitFor(() => expect(state.edits).toHaveLength(1))
+    expect(state.edits[0]).toMatchObject({ words: 'Two notes', edits: [{}, {}] })
   })
 })

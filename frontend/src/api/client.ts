@@ -12,7 +12,22 @@ export type Cell = components['schemas']['Cell']
 export type Section = components['schemas']['Section']
 export type Source = components['schemas']['Source']
 export type FormChange = components['schemas']['FormChangeRequest']
-export type TypicalNote = components['schemas']['TypicalNote']
+export type Grooves = components['schemas']['Grooves']
+export type SectionGroove = components['schemas']['SectionGroove']
+export type Phrase = components['schemas']['Phrase']
+export type PhraseNote = components['schemas']['PhraseNote']
+export type Proposal = components['schemas']['Proposal']
+export type Echo = components['schemas']['Echo']
+export type Shade = components['schemas']['Shade']
+export type BarEvidence = components['schemas']['Evidence']
+export type Relisten = components['schemas']['Relisten']
+export type GestureWish = Omit<components['schemas']['GestureRequest'], 'client_id'>
+export type HistoryEntry = components['schemas']['HistoryEntry']
+export type Kin = components['schemas']['Kin']
+export type Relative = components['schemas']['Relative']
+export type KinStage = components['schemas']['Stage']
+export type Saying = components['schemas']['Saying']
+export type Ornament = NonNullable<Hit['ornament']>
 export type Edited = components['schemas']['Edited']
 export type Instrument = Hit['instrument']
 export type Limb = NonNullable<Hit['limb']>
@@ -23,6 +38,8 @@ export class Problem extends Error {
     readonly code: string,
     message: string,
     readonly status = 0,
+    /** Of a conflict: the bars that have changed meanwhile. */
+    readonly bars: readonly number[] = [],
   ) {
     super(message)
   }
@@ -57,11 +74,12 @@ export async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
     throw new Problem('offline', 'Orchesis does not answer. Is it still running?')
   }
   if (answer.response.ok) return answer.data as T
-  const body = answer.error as { code?: string; detail?: string } | undefined
+  const body = answer.error as { code?: string; detail?: string; bars?: number[] } | undefined
   throw new Problem(
     body?.code ?? 'failed',
     body?.detail ?? `That did not work (${answer.response.status}).`,
     answer.response.status,
+    body?.bars,
   )
 }
 

@@ -9,7 +9,8 @@ import SignalsmithStretch, { type StretchNode } from 'signalsmith-stretch'
 import stretchUrl from 'signalsmith-stretch?url'
 import type { Instrument } from '@/api/client'
 import { Kit } from './kit'
-import { countIn, type Course, dueBetween, type Loop, songTimeAt } from './timeline'
+import type { Focus } from './focus'
+import { countIn, type Course, dueBetween, type Loop, passAt, passClock, songTimeAt } from './timeline'
 
 // The security policy forbids scripts from blobs, so the stretcher loads from its own file.
 SignalsmithStretch.moduleUrl = stretchUrl
@@ -17,13 +18,16 @@ SignalsmithStretch.moduleUrl = stretchUrl
 export type RecordPart = 'drums-forward' | 'drums-down' | 'bass-forward'
 /** A second recording of the song, lined up with it. */
 export type OtherSource = `source:${number}`
-export type Hearing = 'record' | RecordPart | OtherSource | 'kit' | 'sides'
+/** `turns`: the record and the chart in turn, a pass of the loop each. `only`: one drum of the record. */
+export type Hearing = 'record' | RecordPart | OtherSource | 'kit' | 'sides' | 'turns' | 'only'
 
 const PARTS: readonly string[] = ['drums-forward', 'drums-down', 'bass-forward']
 
 /** Where the sound for this way of hearing is, below the song's address. */
 export function soundPath(what: Hearing): string {
   if (PARTS.includes(what)) return `audio/${what}`
+  // One drum stands out best where the band is far behind already.
+  if (what === 'only') return 'audio/drums-forward'
   const source = /^source:(\d+)$/.exec(what)
   return source ? `sources/${source[1]}/audio` : 'audio'
 }
@@ -48,6 +52,9 @@ const TICK_MS = 50
 const START_SECONDS = 0.12
 const RECORD_LEVEL = 0.7
 const KIT_LEVEL = 0.6
+/** Between its moments one drum's band is nearly, not quite, silent: one hears where one is. */
+const GATE_FLOOR = 0.03
+const GATE_GAIN = 1.6
 const CLICK_HZ = [1046, 1319, 1760]
 const CLICK_LEVEL = [0.25, 0.4, 0.55]
 
@@ -56,6 +63,9 @@ export class Player {
   private readonly master: GainNode
   private readonly recordSide: StereoPannerNode
   private readonly recordGain: GainNode
+  /** Only this drum: its band, and its moments. */
+  private readonly band: BiquadFilterNode
+  private readonly gate: GainNode
   private readonly kitSide: StereoPannerNode
   private readonly kitGain: GainNode
   private readonly analyser: AnalyserNode
@@ -68,6 +78,8 @@ export class Player {
   private timer: ReturnType<typeof setInterval> | undefined
   private clickNodes = new Set<OscillatorNode>()
 
+  private hearing: Hearing = 'record'
+  private focus: Focus | null = null
   strokes: readonly Stroke[] = []
   clicks: readonly ClickPoint[] = []
   loop: Loop | null = null
@@ -84,6 +96,9 @@ export class Player {
     this.recordSide = new StereoPannerNode(this.context)
     this.recordGain = new GainNode(this.context, { gain: RECORD_LEVEL })
     this.recordGain.connect(this.recordSide).connect(this.master)
+    this.band = new BiquadFilterNode(this.context, { type: 'allpass' })
+    this.gate = new GainNode(this.context, { gain: 1 })
+    this.band.connect(this.gate).connect(this.recordGain)
     this.kitSide = new StereoPannerNode(this.context)
     this.kitGain = new GainNode(this.context, { gain: 0 })
     this.kitGain.connect(this.kitSide).connect(this.master)
@@ -122,7 +137,7 @@ export class Player {
       outputChannelCount: [2],
     })
     await this.fill(buffer)
-    this.stretch.connect(this.recordGain)
+    this.stretch.connect(this.band)
   }
 
   get isPlaying(): boolean {
@@ -144,11 +159,35 @@ export class Player {
     return Math.sqrt(sum / this.meter.length)
   }
 
-  hear(what: Hearing): void {
+  /** One drum of the record: its band is let through, at its moments; null lets all through. */
+  only(focus: Focus | null): void {
+    this.focus = focus
     const now = this.context.currentTime
-    const set = (param: AudioParam, value: number) => param.setTargetAtTime(value, now, 0.015)
-    set(this.recordGain.gain, what === 'kit' ? 0 : RECORD_LEVEL)
-    set(this.kitGain.gain, what === 'kit' || what === 'sides' ? KIT_LEVEL : 0)
+    this.band.type = focus ? 'bandpass' : 'allpass'
+    if (focus) {
+      this.band.frequency.setValueAtTime(Math.sqrt(focus.low * focus.high), now)
+      this.band.Q.setValueAtTime(Math.sqrt(focus.low * focus.high) / (focus.high - focus.low), now)
+    }
+    this.restGate()
+  }
+
+  private restGate(): void {
+    const now = this.context.currentTime
+    this.gate.gain.cancelScheduledValues(now)
+    this.gate.gain.setTargetAtTime(this.focus ? GATE_FLOOR : 1, now, 0.01)
+  }
+
+  hear(what: Hearing): void {
+    this.hearing = what
+    const now = this.context.currentTime
+    const set = (param: AudioParam, value: number) => {
+      param.cancelScheduledValues(now)
+      param.setTargetAtTime(value, now, 0.015)
+    }
+    const turn = this.course ? passAt(this.course, now) % 2 : 0
+    const isKit = what === 'kit' || (what === 'turns' && turn === 1)
+    set(this.recordGain.gain, isKit ? 0 : RECORD_LEVEL)
+    set(this.kitGain.gain, isKit || what === 'sides' ? KIT_LEVEL : 0)
     set(this.recordSide.pan, what === 'sides' ? -1 : 0)
     set(this.kitSide.pan, what === 'sides' ? 1 : 0)
   }
@@ -201,6 +240,7 @@ export class Player {
   private begin(from: number, at: number): void {
     this.course = { at, from, rate: this.rate, loop: this.loop }
     this.planned = at
+    this.hear(this.hearing)
     const loops = this.loop && from < this.loop.end
     void this.stretch?.schedule({
       output: at,
@@ -221,12 +261,32 @@ export class Player {
         this.kit?.strike(item.instrument, item.velocity, clock)
       for (const { item, clock } of dueBetween(this.clicks, this.course, this.planned, until))
         this.click(item.strength, clock)
+      if (this.focus)
+        for (const { item, clock } of dueBetween(this.focus.moments, this.course, this.planned, until)) this.open(item.seconds, clock)
+      this.takeTurns(this.course, this.planned, until)
       this.planned = until
     }
     if (songTimeAt(this.course, this.context.currentTime) >= this.duration) {
       this.halt()
       this.rest = 0
       this.onEnd()
+    }
+  }
+
+  private open(seconds: number, clock: number): void {
+    const { gain } = this.gate
+    gain.setTargetAtTime(GATE_GAIN, Math.max(this.context.currentTime, clock - 0.015), 0.004)
+    gain.setTargetAtTime(GATE_FLOOR, clock + seconds / this.rate, 0.05)
+  }
+
+  /** With each pass of the loop the record and the chart change places. */
+  private takeTurns(course: Course, from: number, to: number): void {
+    if (this.hearing !== 'turns') return
+    for (let pass = passAt(course, from) + 1; pass <= passAt(course, to); pass++) {
+      const clock = passClock(course, pass)
+      const isKit = pass % 2 === 1
+      this.recordGain.gain.setTargetAtTime(isKit ? 0 : RECORD_LEVEL, clock, 0.008)
+      this.kitGain.gain.setTargetAtTime(isKit ? KIT_LEVEL : 0, clock, 0.004)
     }
   }
 
@@ -245,6 +305,8 @@ export class Player {
 
   private quiet(): void {
     this.kit?.silence()
+    this.restGate()
+    this.hear(this.hearing)
     for (const tone of this.clickNodes) tone.stop()
     this.clickNodes.clear()
   }

@@ -35,6 +35,22 @@ export function songTimeAt(course: Course, clock: number): number {
   return loop.start + ((straight - loop.end) % (loop.end - loop.start))
 }
 
+/** How many times the loop has come round at a moment of the audio clock; 0 without one. */
+export function passAt(course: Course, clock: number): number {
+  const loop = actingLoop(course)
+  if (!loop) return 0
+  const passed = Math.max(0, clock - course.at) * course.rate - (loop.end - course.from)
+  return passed < 0 ? 0 : 1 + Math.floor(passed / (loop.end - loop.start) + ROUNDING)
+}
+
+/** The moment of the audio clock at which a pass, from 1, begins. */
+export function passClock(course: Course, pass: number): number {
+  const loop = actingLoop(course)
+  if (!loop) return Infinity
+  const played = loop.end - course.from + (pass - 1) * (loop.end - loop.start)
+  return course.at + played / course.rate
+}
+
 /** The first index of a list, in order of time, that is not before `time`. */
 export function firstFrom(items: readonly { time: number }[], time: number): number {
   let low = 0

@@ -19,6 +19,10 @@ function fallbackId(): string {
   return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-')
 }
 
+export function barOf(edit: EditValue): number {
+  return (edit.after ?? edit.before)!.bar
+}
+
 export function sameHit(one: Hit, other: Hit): boolean {
   return (
     one.position === other.position &&
@@ -27,7 +31,9 @@ export function sameHit(one: Hit, other: Hit): boolean {
     one.ghost === other.ghost &&
     one.accent === other.accent &&
     one.status === other.status &&
-    one.limb === other.limb
+    one.limb === other.limb &&
+    (one.ornament ?? null) === (other.ornament ?? null) &&
+    (one.settled ?? false) === (other.settled ?? false)
   )
 }
 
@@ -45,4 +51,32 @@ export function changedBar(bar: Bar, edit: EditValue): Bar | null {
     hits = [...hits, edit.after]
   }
   return { ...bar, hits }
+}
+
+/** The bars after edits that belong together, or null when one of them does not fit. */
+export function changedBars(bars: readonly Bar[], edits: readonly EditValue[]): Bar[] | null {
+  const changed = new Map<number, Bar>()
+  for (const edit of edits) {
+    const number = barOf(edit)
+    const bar = changed.get(number) ?? bars.find((item) => item.number === number)
+    const next = bar && changedBar(bar, edit)
+    if (!next) return null
+    changed.set(number, next)
+  }
+  return bars.map((bar) => changed.get(bar.number) ?? bar)
+}
+
+const place = (hit: Hit) => `${hit.position} ${hit.instrument}`
+
+/** The edits that make one bar's hits into others. */
+export function editsBetween(before: readonly Hit[], after: readonly Hit[]): EditValue[] {
+  const wanted = new Map(after.map((hit) => [place(hit), hit]))
+  const here = new Set(before.map(place))
+  const edits: EditValue[] = []
+  for (const hit of before) {
+    const other = wanted.get(place(hit)) ?? null
+    if (!other || !sameHit(hit, other)) edits.push({ before: hit, after: other })
+  }
+  for (const hit of after) if (!here.has(place(hit))) edits.push({ before: null, after: hit })
+  return edits
 }

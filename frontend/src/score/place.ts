@@ -31,6 +31,14 @@ export function throughBar(bar: Bar, time: number): number {
   return 1
 }
 
+/** The moment of a place in a bar, 0 to 1, following its beats as they were played. */
+export function timeAt(bar: Bar, place: number): number {
+  const edges = [...bar.beats, bar.end]
+  const at = place * bar.beats.length
+  const beat = Math.min(bar.beats.length - 1, Math.floor(at + 1e-9))
+  return edges[beat]! + (at - beat) * (edges[beat + 1]! - edges[beat]!)
+}
+
 export const LIMBS: readonly Limb[] = ['RH', 'LH', 'RF', 'LF']
 
 export const LIMB_NAMES: Record<Limb, string> = {
@@ -83,6 +91,13 @@ export function hitAt(bar: Bar, limb: Limb, position: string): Hit | undefined {
   )
 }
 
+/** What was left out at a place of a lane, where nothing else sounds there. */
+export function leftOutAt(bar: Bar, limb: Limb, position: string): Hit | undefined {
+  return bar.hits.find(
+    (hit) => hit.position === position && laneOf(hit.limb) === limb && hit.status === 'left_out',
+  )
+}
+
 /** "the a of 2", "beat 3": how one tells somebody a place. */
 export function placeWords(bar: Bar, position: string): string {
   const place = fraction(position) * bar.beats.length
@@ -92,17 +107,42 @@ export function placeWords(bar: Bar, position: string): string {
   return word ? `the ${word} of ${beat + 1}` : `inside beat ${beat + 1}`
 }
 
-/** The strokes of a chart at the times at which they are written, for the kit to play. */
-export function strokesOf(score: Score): { time: number; instrument: Instrument; velocity: number }[] {
+/** Before its stroke, and how much softer, a grace note is played. */
+const GRACE_SECONDS = [0.035, 0.07]
+const GRACE_SHARE = 0.45
+
+/**
+ * The strokes of a chart at the times at which they are written, for the kit to play.
+ * `plays` says which notes sound: limbs can be muted, and one note can be heard away.
+ */
+export function strokesOf(
+  score: Score,
+  plays: (hit: Hit) => boolean = () => true,
+): { time: number; instrument: Instrument; velocity: number }[] {
   const strokes = score.bars.flatMap((bar) => {
     const due = new Map(bar.cells.map((cell) => [cell.position, cell.time]))
     return bar.hits
-      .filter((hit) => hit.status !== 'left_out')
+      .filter((hit) => hit.status !== 'left_out' && plays(hit))
       .map((hit) => ({
         time: due.get(hit.position) ?? hit.time,
         instrument: hit.instrument,
         velocity: hit.ghost ? Math.min(hit.velocity, 45) : hit.accent ? Math.max(hit.velocity, 112) : hit.velocity,
+        ornament: hit.ornament,
       }))
+      .flatMap(({ ornament, ...stroke }) => [...graces(stroke, ornament), stroke])
   })
   return strokes.sort((one, other) => one.time - other.time)
+}
+
+function graces(
+  stroke: { time: number; instrument: Instrument; velocity: number },
+  ornament: Hit['ornament'],
+): { time: number; instrument: Instrument; velocity: number }[] {
+  const velocity = Math.max(1, Math.round(stroke.velocity * GRACE_SHARE))
+  const before = (seconds: number) => ({ ...stroke, time: Math.max(0, stroke.time - seconds), velocity })
+  if (ornament === 'flam') return [before(GRACE_SECONDS[0]!)]
+  if (ornament === 'drag') return [before(GRACE_SECONDS[1]!), before(GRACE_SECONDS[0]!)]
+  // A pressed roll: strokes so near each other that they run together.
+  if (ornament === 'buzz') return [0.03, 0.06, 0.09].map((after) => ({ ...before(-after), time: stroke.time + after }))
+  return []
 }

@@ -1,16 +1,35 @@
 /** The written part of one song, and its edits: shown at once, stored within a second. */
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
-import { api, type Bar, type Edited, type FormChange, type Hit, Problem, type Score, taken } from '@/api/client'
-import { changedBar, type EditValue, newId } from './edits'
+import {
+  api,
+  type Bar,
+  type Edited,
+  type FormChange,
+  type GestureWish,
+  type Hit,
+  Problem,
+  type Score,
+  taken,
+} from '@/api/client'
+import { barOf, changedBars, editsBetween, type EditValue, newId } from './edits'
 
 const RETRY_MS = 2500
 
 export type Finding = 'tempo' | 'meter' | 'first beat' | 'feel'
 export type SaveState = 'saved' | 'saving' | 'kept'
 
-interface Waiting extends EditValue {
+interface Waiting {
   client_id: string
+  edits: EditValue[]
+  words?: string
+}
+
+/** A bar that somebody else changed while it was changed here. */
+export interface Conflict {
+  bar: number
+  mine: Hit[]
+  theirs: Hit[]
 }
 
 export function useScore(songId: string) {
@@ -23,6 +42,9 @@ export function useScore(songId: string) {
   const lost = ref(false)
   /** Edits that are not stored yet survive a reload, and are sent when the server is back. */
   const waiting = useLocalStorage<Waiting[]>(`orchesis.waiting.${songId}`, [])
+  const conflicts = ref<Conflict[]>([])
+  /** The last single edit, which can go to the bars like its own. */
+  const lastEdit = shallowRef<EditValue | null>(null)
   const of = { params: { path: { song_id: songId } } }
   let retry: ReturnType<typeof setTimeout> | undefined
 
@@ -36,7 +58,7 @@ export function useScore(songId: string) {
     problem.value = ''
     try {
       let fresh = await taken(api.GET('/api/songs/{song_id}/score', of))
-      for (const edit of waiting.value) fresh = withEdit(fresh, edit) ?? fresh
+      for (const item of waiting.value) fresh = withEdits(fresh, item.edits) ?? fresh
       score.value = fresh
     } catch (error) {
       problem.value = words(error)
@@ -46,27 +68,22 @@ export function useScore(songId: string) {
     void send()
   }
 
-  function withEdit(from: Score, edit: EditValue): Score | null {
-    const number = (edit.after ?? edit.before)!.bar
-    const bar = from.bars.find((item) => item.number === number)
-    const changed = bar && changedBar(bar, edit)
-    return changed ? withBar(from, changed) : null
+  function withEdits(from: Score, edits: readonly EditValue[]): Score | null {
+    const bars = changedBars(from.bars, edits)
+    return bars && { ...from, bars }
   }
 
-  function withBar(from: Score, bar: Bar): Score {
-    return { ...from, bars: from.bars.map((item) => (item.number === bar.number ? bar : item)) }
-  }
-
-  /** Show an edit now and store it as soon as possible. */
-  function edit(before: Hit | null, after: Hit | null): void {
-    if (!score.value) return
-    const value: Waiting = { before, after, client_id: newId() }
-    const shown = withEdit(score.value, value)
-    if (!shown) return
+  /** Show edits now and store them, as one, as soon as possible. False where they do not fit. */
+  function make(edits: EditValue[], words?: string): boolean {
+    if (!score.value || edits.length === 0) return false
+    const shown = withEdits(score.value, edits)
+    if (!shown) return false
     score.value = { ...shown, can_undo: true, can_redo: false }
+    lastEdit.value = edits.length === 1 ? edits[0]! : null
     notice.value = ''
-    waiting.value = [...waiting.value, value]
+    waiting.value = [...waiting.value, { edits, words, client_id: newId() }]
     void send()
+    return true
   }
 
   async function send(): Promise<void> {
@@ -96,27 +113,72 @@ export function useScore(songId: string) {
       retry = setTimeout(() => void send(), RETRY_MS)
       return
     }
+    const refused = waiting.value[0]
+    const mine = score.value?.bars ?? []
     // It can never be stored: say so, and show what is stored.
     waiting.value = waiting.value.slice(1)
-    await fetchScore()
+    if (error instanceof Problem && error.code === 'conflict' && refused) {
+      const touched = new Set(refused.edits.map(barOf))
+      // Later edits of those bars rest on what is not there: they are settled together with it.
+      waiting.value = waiting.value.filter((item) => !item.edits.some((edit) => touched.has(barOf(edit))))
+      await fetchScore()
+      conflicts.value = [
+        ...conflicts.value.filter((item) => !touched.has(item.bar)),
+        ...[...touched].flatMap((number) => conflictIn(number, mine)),
+      ]
+    } else await fetchScore()
     notice.value = words(error)
+  }
+
+  function conflictIn(number: number, before: readonly Bar[]): Conflict[] {
+    const mine = before.find((item) => item.number === number)?.hits ?? []
+    const theirs = score.value?.bars.find((item) => item.number === number)?.hits ?? []
+    return editsBetween(theirs, mine).length ? [{ bar: number, mine, theirs }] : []
+  }
+
+  /** Settle a bar that two people changed: theirs is stored already, mine is an edit of it. */
+  function resolve(number: number, choice: 'mine' | 'theirs'): void {
+    const conflict = conflicts.value.find((item) => item.bar === number)
+    conflicts.value = conflicts.value.filter((item) => item.bar !== number)
+    if (!conflict || choice === 'theirs') return
+    const now = score.value?.bars.find((item) => item.number === number)?.hits ?? []
+    make(editsBetween(now, conflict.mine), `Bar ${number} as it was changed here`)
   }
 
   function take(answer: Edited): void {
     if (!score.value) return
     notice.value = answer.words
     // Later edits of the same bar may be on their way: their outcome is not in this answer.
-    const pending = waiting.value.some((item) => (item.after ?? item.before)!.bar === answer.bar)
-    const bar = score.value.bars.find((item) => item.number === answer.bar)
-    const next =
-      bar && !pending
-        ? withBar(score.value, { ...bar, hits: answer.hits, revision: answer.bar_revision ?? bar.revision })
-        : score.value
+    const pending = new Set(waiting.value.flatMap((item) => item.edits.map(barOf)))
+    const fresh = new Map(answer.bars.filter((bar) => !pending.has(bar.number)).map((bar) => [bar.number, bar]))
+    const bars = fresh.size
+      ? score.value.bars.map((bar) => {
+          const stored = fresh.get(bar.number)
+          return stored ? { ...bar, hits: stored.hits, revision: stored.revision } : bar
+        })
+      : score.value.bars
     score.value = {
-      ...next,
+      ...score.value,
+      bars,
       revision: answer.revision,
       can_undo: answer.can_undo,
       can_redo: answer.can_redo,
+    }
+  }
+
+  /** A gesture that the tool works out: it waits for what is on its way. */
+  async function gesture(wish: GestureWish): Promise<boolean> {
+    await send()
+    if (waiting.value.length > 0) {
+      notice.value = 'Some edits are not stored yet: this waits until they are.'
+      return false
+    }
+    try {
+      take(await taken(api.POST('/api/songs/{song_id}/gestures', { ...of, body: { ...wish, client_id: newId() } })))
+      return true
+    } catch (error) {
+      notice.value = words(error)
+      return false
     }
   }
 
@@ -169,7 +231,11 @@ export function useScore(songId: string) {
     waiting: computed(() => waiting.value.length),
     isChanging,
     fetchScore,
-    edit,
+    make,
+    gesture,
+    lastEdit,
+    conflicts,
+    resolve,
     change,
     takeReading: (key: string) => change(() => taken(api.POST('/api/songs/{song_id}/reading', { ...of, body: { key } }))),
     layTaps: (taps: number[], beats_a_bar: number) =>

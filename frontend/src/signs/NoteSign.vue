@@ -5,7 +5,7 @@
  * colour alone: what is doubtful has a dashed ring, a ghost has brackets, an accent a cap.
  */
 import { computed } from 'vue'
-import type { Instrument, Limb } from '@/api/client'
+import type { Hit, Instrument, Limb } from '@/api/client'
 
 const props = withDefaults(
   defineProps<{
@@ -17,9 +17,11 @@ const props = withDefaults(
     accent?: boolean
     doubtful?: boolean
     inferred?: boolean
+    out?: boolean
+    ornament?: Hit['ornament']
     tone?: 'ink' | 'same' | 'faint'
   }>(),
-  { tone: 'ink' },
+  { tone: 'ink', ornament: null },
 )
 
 const CROSSED = new Set<Instrument>([
@@ -69,6 +71,12 @@ const dots = computed(() =>
     </g>
     <path v-if="ghost" class="bracket" d="M-6.5-5.5Q-9.5 0-6.5 5.5M6.5-5.5Q9.5 0 6.5 5.5" />
     <path v-if="accent" class="cap" d="M-6.5-9.5H6.5" />
+    <g v-if="ornament === 'flam' || ornament === 'drag'" class="graces">
+      <ellipse v-for="index in ornament === 'drag' ? 2 : 1" :key="index" class="grace" rx="2.6" ry="2" :cx="-4.6 - 5 * index" cy="1.5" />
+      <path class="bracket" :d="ornament === 'drag' ? 'M-16.5 1.5V-6.5H-7.5' : 'M-7.2 1V-6.5'" />
+    </g>
+    <path v-if="ornament === 'buzz'" class="bracket" d="M-3.5-11H3.5L-3.5-7H3.5" />
+    <path v-if="out" class="bracket" d="M-7 6 7-6" />
     <circle v-if="doubtful" class="doubt" r="9.8" />
     <path v-if="inferred" class="bracket" d="M-8 10H8" stroke-dasharray="2 2" />
   </g>
@@ -117,6 +125,9 @@ const dots = computed(() =>
 .hollow .head {
   fill: var(--paper-raised);
   stroke-width: 2.1;
+}
+.grace {
+  fill: var(--colour);
 }
 .dot {
   fill: var(--colour);

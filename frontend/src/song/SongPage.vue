@@ -5,9 +5,11 @@ import ProgressBar from 'primevue/progressbar'
 import { useSessionStorage } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, taken } from '@/api/client'
+import { api, type Instrument, taken } from '@/api/client'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
 import WaveStrip from '@/ribbon/WaveStrip.vue'
+import type { EditValue } from '@/score/edits'
+import { fraction } from '@/score/place'
 import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
 import { leftWords, runWords } from '@/shelf/words'
@@ -16,7 +18,11 @@ import { useEngraving } from '@/stages/chart/useEngraving'
 import FormStage from '@/stages/form/FormStage.vue'
 import { useFormCursor } from '@/stages/form/useFormCursor'
 import BarStack from '@/stages/grooves/BarStack.vue'
+import ConflictDialog from '@/stages/grooves/ConflictDialog.vue'
+import RelistenDialog from '@/stages/grooves/RelistenDialog.vue'
 import { useCursor } from '@/stages/grooves/useCursor'
+import { useGrooves } from '@/stages/grooves/useGrooves'
+import { useNotes } from '@/stages/grooves/useNotes'
 import ListenStage from '@/stages/listen/ListenStage.vue'
 import { useSources } from '@/stages/listen/useSources'
 import { useTaps } from '@/stages/listen/useTaps'
@@ -34,7 +40,8 @@ const props = defineProps<{ id: string }>()
 const { data: song, error, refetch } = useSong(props.id)
 const part = useScore(props.id)
 const player = usePlayer(props.id, part.score)
-const stack = useCursor(props.id, part.score, part.edit)
+const stack = useCursor(props.id, part.score)
+const noteActs = useNotes(stack, part)
 const engraving = useEngraving(props.id, part.score)
 const form = useFormCursor(part.score, part.changeForm)
 const sources = useSources(props.id)
@@ -43,6 +50,9 @@ const showKeys = ref(false)
 const showWave = useSessionStorage('orchesis.waveform', false)
 const stage = useSessionStorage<Stage['id']>(`orchesis.stage.${props.id}`, 'grooves')
 const body = ref<HTMLElement>()
+const found = useGrooves(props.id, part.score, () => stage.value === 'grooves' || stage.value === 'chart')
+const panelTab = useSessionStorage<'note' | 'count' | 'kin'>('orchesis.panel', 'note')
+const showPicture = useSessionStorage('orchesis.picture', false)
 
 watch(
   () => song.value?.has_score && !isWorking(song.value.run),
@@ -124,14 +134,59 @@ function faster(by: number): void {
 }
 
 function doubt(step: -1 | 1): void {
-  const found = stack.nextDoubt(step)
-  if (found) player.setLoop({ first: found.bar, last: found.bar })
+  const next = stack.nextDoubt(step)
+  if (next) player.setLoop({ first: next.bar, last: next.bar })
 }
 
-async function travel(how: () => Promise<{ bar: number | null } | null>): Promise<void> {
+async function travel(how: () => Promise<{ bars: { number: number }[] } | null>): Promise<void> {
   const answer = await how()
-  if (answer && answer.bar !== null) stack.place({ bar: answer.bar })
+  const first = answer?.bars[0]
+  if (first && !answer.bars.some((bar) => bar.number === stack.cursor.value.bar)) stack.place({ bar: first.number })
 }
+
+/** The beat at the cursor, or what is selected, with a small lead-in. */
+function loopHere(): void {
+  const { selection, cursor, bar } = stack
+  const home = bar.value
+  if (!home) return
+  const range = selection.value
+  const place = fraction(cursor.value.position)
+  const beats = home.beats.length
+  const cell = 1 / (beats * 4)
+  const loop = range
+    ? { first: range.from.bar, last: range.to.bar, from: range.from.place, to: Math.min(1, range.to.place + cell) }
+    : {
+        first: home.number,
+        last: home.number,
+        from: Math.floor(place * beats + 1e-9) / beats,
+        to: (Math.floor(place * beats + 1e-9) + 1) / beats,
+      }
+  player.setLoop(loop)
+}
+
+const TABS = ['note', 'count', 'kin'] as const
+
+function compare(): void {
+  const now = player.settings.value
+  now.hearing = now.hearing === 'kit' ? 'record' : 'kit'
+}
+
+async function listenAgain(): Promise<void> {
+  await found.listenAgain()
+  if (found.problem.value) part.notice.value = found.problem.value
+}
+
+function takeRelistened(edits: EditValue[], words: string): void {
+  found.relisten.value = null
+  part.make(edits, words)
+}
+
+const drums = computed(() => {
+  const counts = new Map<Instrument, number>()
+  for (const bar of part.score.value?.bars ?? [])
+    for (const hit of bar.hits) counts.set(hit.instrument, (counts.get(hit.instrument) ?? 0) + 1)
+  return [...counts].sort((one, other) => other[1] - one[1]).map(([instrument]) => instrument)
+})
 
 async function tryAgain(): Promise<void> {
   await taken(api.POST('/api/songs/{song_id}/listening', { params: { path: { song_id: props.id } } }))
@@ -150,6 +205,21 @@ const keys = computed(() => songKeys({
     else loopBars(stack.cursor.value.bar, stack.cursor.value.bar)
   },
   extendLoop,
+  notes: noteActs,
+  relisten: () => void listenAgain(),
+  nextTab: () => (panelTab.value = TABS[(TABS.indexOf(panelTab.value) + 1) % TABS.length]!),
+  loopHere,
+  compare,
+  onlyThis: () => {
+    const instrument = stack.hit.value?.instrument
+    if (instrument) player.hearOnly(instrument)
+    else part.notice.value = 'Go to a note: then its drum is heard alone.'
+  },
+  without: () => {
+    const hit = stack.hit.value
+    part.notice.value = hit ? player.hearWithout(hit) : 'Go to a note: then the kit plays with and without it.'
+  },
+  picture: () => (showPicture.value = !showPicture.value),
   faster,
   doubt,
   undo: () => void travel(part.undo),
@@ -271,15 +341,23 @@ onMounted(async () => {
       </main>
       <main v-else ref="body" class="body" @scroll.passive="scrolled">
         <BarStack
+          v-model:tab="panelTab"
           class="bars"
+          :song-id="id"
           :score="part.score.value"
           :stack="stack"
+          :notes="noteActs"
+          :found="found"
+          :can-spread="part.lastEdit.value !== null"
+          :show-picture="showPicture"
           :position="player.position.value"
           :sounding="player.currentBar.value?.number ?? null"
           :is-playing="player.isPlaying.value"
           :loop="player.settings.value.loop"
           @loop="loopBars"
           @doubt="doubt"
+          @make="part.make"
+          @relisten="listenAgain"
         />
         <ChartPages
           :song-id="id"
@@ -295,9 +373,21 @@ onMounted(async () => {
         :player="player"
         :parts="part.score.value.parts"
         :sources="sources.sources.value"
+        :drums="drums"
         :save-state="part.saveState.value"
         :waiting="part.waiting.value"
         @keys="showKeys = true"
+      />
+      <RelistenDialog
+        :found="found.relisten.value"
+        :score="part.score.value"
+        @close="found.relisten.value = null"
+        @take="takeRelistened"
+      />
+      <ConflictDialog
+        :conflicts="part.conflicts.value"
+        :score="part.score.value"
+        @resolve="part.resolve"
       />
       <KeysDialog :visible="showKeys" :groups="keyGroups(keys)" @close="showKeys = false" />
     </template>

@@ -2,7 +2,10 @@
 import { useEventListener } from '@vueuse/core'
 
 export interface KeyUse {
-  /** As `KeyboardEvent.key`, letters in lower case; "ctrl+z" with Ctrl or Cmd held, "alt+1" with Alt. */
+  /**
+   * As `KeyboardEvent.key`, letters in lower case; "ctrl+z" with Ctrl or Cmd held, "alt+1" with Alt,
+   * "shift+y" with Shift. Signs such as ? and + stand for themselves, whatever makes them.
+   */
   key: string
   /** How the key is written in the help. */
   shown: string
@@ -14,9 +17,8 @@ export interface KeyUse {
 function name(event: KeyboardEvent): string {
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
   const held = event.ctrlKey || event.metaKey
-  return `${event.altKey ? 'alt+' : ''}${held ? 'ctrl+' : ''}${event.shiftKey && key.length > 1 ? 'shift+' : ''}${
-    held && event.shiftKey && key.length === 1 ? 'shift+' : ''
-  }${key}`
+  const shifted = event.shiftKey && (key.length > 1 || /[a-z]/.test(key))
+  return `${event.altKey ? 'alt+' : ''}${held ? 'ctrl+' : ''}${shifted ? 'shift+' : ''}${key}`
 }
 
 function isElsewhere(event: KeyboardEvent): boolean {

@@ -2,13 +2,21 @@
 /** The transport, always in sight: play, loop, speed, what one hears, click, count-in, saved or not. */
 import Slider from 'primevue/slider'
 import { computed } from 'vue'
-import type { Source } from '@/api/client'
+import type { Instrument, Source } from '@/api/client'
 import type { Hearing } from '@/engine/player'
+import { INSTRUMENT_NAMES, LIMB_NAMES, LIMBS } from '@/score/place'
 import type { SaveState } from '@/score/useScore'
 import { clock } from '@/shelf/words'
 import { type ClickChoice, FASTEST, type SongPlayer, SLOWEST } from './usePlayer'
 
-const props = defineProps<{ player: SongPlayer; parts: readonly string[]; sources: readonly Source[]; saveState: SaveState; waiting: number }>()
+const props = defineProps<{
+  player: SongPlayer
+  parts: readonly string[]
+  sources: readonly Source[]
+  drums: readonly Instrument[]
+  saveState: SaveState
+  waiting: number
+}>()
 const emit = defineEmits<{ keys: [] }>()
 
 const ALL_HEARINGS: { value: Hearing; label: string; title: string }[] = [
@@ -18,10 +26,15 @@ const ALL_HEARINGS: { value: Hearing; label: string; title: string }[] = [
   { value: 'bass-forward', label: 'Bass forward', title: 'The bass line to the front, to sing along' },
   { value: 'kit', label: 'Chart kit', title: 'The chart, played by a drum kit' },
   { value: 'sides', label: 'Left / right', title: 'The recording on the left, the chart on the right' },
+  { value: 'turns', label: 'In turn', title: 'A pass of the loop each: the recording, then the chart' },
+  { value: 'only', label: 'Only this drum', title: 'The band and the moments of one drum of the recording' },
 ]
 /** A version of the record is offered when the worker has made it. */
 const HEARINGS = computed(() => [
-  ...ALL_HEARINGS.filter((item) => ['record', 'kit', 'sides'].includes(item.value) || props.parts.includes(item.value)),
+  ...ALL_HEARINGS.filter((item) => {
+    if (['record', 'kit', 'sides', 'turns'].includes(item.value)) return true
+    return props.parts.includes(item.value === 'only' ? 'drums-forward' : item.value)
+  }),
   ...props.sources
     .filter((source) => source.state === 'ready')
     .map((source) => ({
@@ -33,9 +46,11 @@ const HEARINGS = computed(() => [
 const CLICKS: ClickChoice[] = ['off', 'quarters', 'eighths', 'sixteenths', 'triplets']
 
 const settings = computed(() => props.player.settings.value)
+const playsKit = computed(() => ['kit', 'sides', 'turns'].includes(settings.value.hearing))
 const loopWords = computed(() => {
   const loop = settings.value.loop
   if (!loop) return 'off'
+  if (loop.from !== undefined) return loop.first === loop.last ? `in bar ${loop.first}` : `in bars ${loop.first}–${loop.last}`
   return loop.first === loop.last ? `bar ${loop.first}` : `bars ${loop.first}–${loop.last}`
 })
 const savedWords = computed(() => {
@@ -100,7 +115,31 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
           {{ item.label }}
         </option>
       </select>
+      <select
+        v-if="settings.hearing === 'only'"
+        v-model="settings.only"
+        class="value"
+        aria-label="Which drum"
+      >
+        <option v-for="item in drums" :key="item" :value="item">{{ INSTRUMENT_NAMES[item] }}</option>
+      </select>
     </fieldset>
+    <div v-if="playsKit" class="part limbs" role="group" aria-label="Limbs that the kit plays">
+      <span class="label">Limbs</span>
+      <span class="value">
+        <button
+          v-for="limb in LIMBS"
+          :key="limb"
+          type="button"
+          :aria-pressed="settings.limbs[limb]"
+          :aria-label="LIMB_NAMES[limb]"
+          :title="`${LIMB_NAMES[limb]}: click to mute, Shift-click for it alone`"
+          @click="player.toggleLimb(limb, $event.shiftKey)"
+        >
+          {{ limb }}
+        </button>
+      </span>
+    </div>
     <label class="part">
       <span class="label">Click</span>
       <select v-model="settings.click" class="value">
@@ -208,6 +247,7 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
   gap: var(--gap-1);
 }
 .hearing button,
+.limbs button,
 .end,
 .keys {
   padding: 0.2rem 0.7rem;
@@ -220,6 +260,19 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
 .end:hover,
 .keys:hover {
   border-color: var(--line-strong);
+}
+.limbs .value {
+  gap: 0;
+}
+.limbs button {
+  padding: 0.15rem 0.35rem;
+  color: var(--ink-soft);
+  text-decoration: line-through;
+}
+.limbs button[aria-pressed='true'] {
+  color: var(--ink);
+  font-weight: 700;
+  text-decoration: none;
 }
 .hearing button[aria-pressed='true'] {
   border-color: var(--accent);

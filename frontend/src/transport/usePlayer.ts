@@ -1,16 +1,23 @@
 /** The player of a song page: loads the sound at the first wish to hear it, follows it, keeps its settings. */
 import { useLocalStorage, useRafFn } from '@vueuse/core'
 import { computed, onScopeDispose, ref, type ShallowRef, watch } from 'vue'
-import type { Score } from '@/api/client'
+import type { Hit, Instrument, Limb, Score } from '@/api/client'
+import { focusOn } from '@/engine/focus'
 import { type Hearing, Player, soundPath } from '@/engine/player'
-import { barAt, strokesOf } from '@/score/place'
+import { barAt, INSTRUMENT_NAMES, strokesOf, timeAt } from '@/score/place'
 
 export type ClickChoice = 'off' | 'quarters' | 'eighths' | 'sixteenths' | 'triplets'
 
+/** Whole bars; or, with `from` and `to`, a part of them: places in the first and the last bar, 0 to 1. */
 export interface BarLoop {
   first: number
   last: number
+  from?: number
+  to?: number
 }
+
+/** A part of a bar is looped with half a beat before it, so that one hears it come. */
+const LEAD_IN_BEATS = 0.5
 
 interface Settings {
   speed: number
@@ -19,6 +26,10 @@ interface Settings {
   countIn: boolean
   loop: BarLoop | null
   position: number
+  /** The limbs of the chart that the kit plays. */
+  limbs: Record<Limb, boolean>
+  /** The drum of "only this drum". */
+  only: Instrument
 }
 
 const DEFAULTS: Settings = {
@@ -28,6 +39,8 @@ const DEFAULTS: Settings = {
   countIn: false,
   loop: null,
   position: 0,
+  limbs: { RH: true, LH: true, RF: true, LF: true },
+  only: 'snare',
 }
 export const SLOWEST = 25
 export const FASTEST = 125
@@ -41,6 +54,8 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
   const isLoading = ref(false)
   const level = ref(0)
   const problem = ref('')
+  /** The note that the kit leaves away, to hear what it does: see placeKey. */
+  const without = ref<string | null>(null)
   let player: Player | null = null
   let closed = false
   /** Which version of the record the player holds. */
@@ -67,14 +82,21 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     if (!loop || !score.value) return null
     const first = score.value.bars.find((bar) => bar.number === loop.first)
     const last = score.value.bars.find((bar) => bar.number === loop.last)
-    return first && last ? { start: Math.max(0, first.start), end: last.end } : null
+    if (!first || !last) return null
+    if (loop.from === undefined || loop.to === undefined) return { start: Math.max(0, first.start), end: last.end }
+    const beat = (first.end - first.start) / first.beats.length
+    return { start: Math.max(0, timeAt(first, loop.from) - LEAD_IN_BEATS * beat), end: timeAt(last, loop.to) }
   })
   const currentBar = computed(() => (score.value ? barAt(score.value.bars, position.value) : undefined))
 
   function feed(): void {
     if (!player || !score.value) return
-    const kit = settings.value.hearing === 'kit' || settings.value.hearing === 'sides'
-    player.strokes = kit ? strokesOf(score.value) : []
+    const { hearing, limbs, only } = settings.value
+    const kit = hearing === 'kit' || hearing === 'sides' || hearing === 'turns'
+    player.strokes = kit
+      ? strokesOf(score.value, (hit) => (!hit.limb || limbs[hit.limb]) && placeKey(hit) !== without.value)
+      : []
+    player.only(hearing === 'only' ? focusOn(score.value, only) : null)
     const choice = settings.value.click
     player.clicks = choice === 'off' ? [] : score.value.clicks[choice]
   }
@@ -177,7 +199,33 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
       if (hearing !== 'kit') void exchange(soundPath(hearing))
     },
   )
-  watch([() => settings.value.click, score], feed)
+  watch([() => settings.value.click, () => settings.value.limbs, () => settings.value.only, without, score], feed, {
+    deep: 1,
+  })
+
+  function toggleLimb(limb: Limb, solo = false): void {
+    const { limbs } = settings.value
+    const others = Object.values(limbs).filter(Boolean).length
+    if (!solo) settings.value.limbs = { ...limbs, [limb]: !limbs[limb] }
+    else {
+      const isSolo = limbs[limb] && others === 1
+      settings.value.limbs = { RH: isSolo, LH: isSolo, RF: isSolo, LF: isSolo, [limb]: true }
+    }
+  }
+
+  /** Only this drum, or the record again. */
+  function hearOnly(instrument: Instrument): void {
+    const now = settings.value
+    if (now.hearing === 'only' && now.only === instrument) now.hearing = 'record'
+    else settings.value = { ...now, hearing: 'only', only: instrument }
+  }
+
+  /** Hear the chart with or without a note, in turn. */
+  function hearWithout(hit: Hit): string {
+    without.value = without.value === placeKey(hit) ? null : placeKey(hit)
+    if (!['kit', 'sides', 'turns'].includes(settings.value.hearing)) settings.value.hearing = 'kit'
+    return `The kit plays ${without.value ? 'without' : 'with'} the ${INSTRUMENT_NAMES[hit.instrument]} at the cursor`
+  }
 
   onScopeDispose(() => {
     closed = true
@@ -202,7 +250,14 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     toggle: () => (isPlaying.value ? pause() : void play()),
     seek,
     setLoop,
+    toggleLimb,
+    hearOnly,
+    hearWithout,
   }
+}
+
+function placeKey(hit: Hit): string {
+  return `${hit.bar} ${hit.position} ${hit.instrument}`
 }
 
 export type SongPlayer = ReturnType<typeof usePlayer>

@@ -1,28 +1,39 @@
 <script setup lang="ts">
 /** One bar of the stack: four limb lanes on the common count ruler, its differences strong. */
 import { computed } from 'vue'
-import type { Bar, Hit, Limb, TypicalNote } from '@/api/client'
+import type { Bar, Hit, Limb, PhraseNote, Shade } from '@/api/client'
 import NoteSign from '@/signs/NoteSign.vue'
 import { fraction, LIMBS, laneOf } from '@/score/place'
-import { laneY, LANE_HEIGHT, middleY, placeX, ROW_HEIGHT, SIDE } from './rowLayout'
+import LaneGround from './LaneGround.vue'
+import { LANE_HEIGHT, laneY, placeX, ROW_HEIGHT, SIDE } from './rowLayout'
+import { isSelected, type Selection } from './useCursor'
 
 const props = defineProps<{
   bar: Bar
-  typical: readonly TypicalNote[]
+  typical: readonly PhraseNote[]
   width: number
   cursor: { position: string; limb: Limb } | null
+  shade?: Shade | null
+  selection?: Selection | null
 }>()
-const emit = defineEmits<{ pick: [position: string, limb: Limb] }>()
+const emit = defineEmits<{ pick: [position: string, limb: Limb, extend: boolean] }>()
 
 const belongs = computed(
   () => new Set(props.typical.filter((note) => note.standing !== 'occasional').map((note) => key(note))),
 )
 
-function key(note: { position: string; instrument: string; ghost: boolean }): string {
-  return `${note.position} ${note.instrument} ${note.ghost ? 'ghost' : ''}`
+function key(note: { position: string; instrument: string; ghost: boolean; ornament?: string | null }): string {
+  return `${note.position} ${note.instrument} ${note.ghost ? 'ghost' : ''} ${note.ornament ?? ''}`
 }
 
 const written = computed(() => props.bar.hits.filter((hit) => hit.status !== 'left_out'))
+const taken = computed(() => new Set(written.value.map((hit) => `${hit.position} ${laneOf(hit.limb)}`)))
+/** What was left out stays in sight, faintly: the decision can be taken back. */
+const leftOut = computed(() =>
+  props.bar.hits.filter(
+    (hit) => hit.status === 'left_out' && !taken.value.has(`${hit.position} ${laneOf(hit.limb)}`),
+  ),
+)
 const tone = (hit: Hit) => (belongs.value.has(key(hit)) && hit.status !== 'doubtful' ? 'same' : 'ink')
 
 /** Core notes of the phrase that this bar lacks; a bar without any note is a rest, not a lack. */
@@ -34,7 +45,15 @@ const lacking = computed(() => {
   )
 })
 
-const beats = computed(() => props.bar.beats.map((_, index) => index / props.bar.beats.length))
+const chosen = computed(() => {
+  const { selection, bar } = props
+  if (!selection) return []
+  return selection.limbs.flatMap((limb) =>
+    bar.cells
+      .filter((cell) => isSelected(selection, bar.number, fraction(cell.position), limb))
+      .map((cell) => ({ limb, position: cell.position })),
+  )
+})
 
 function pick(event: MouseEvent): void {
   const box = (event.currentTarget as SVGElement).getBoundingClientRect()
@@ -46,32 +65,22 @@ function pick(event: MouseEvent): void {
   const limb = LIMBS.reduce((best, item) =>
     Math.abs(laneY(item) - y) < Math.abs(laneY(best) - y) ? item : best,
   )
-  emit('pick', nearest.position, limb)
+  emit('pick', nearest.position, limb, event.shiftKey)
 }
 </script>
 
 <template>
   <svg class="lanes" :width="width" :height="ROW_HEIGHT" @click="pick">
-    <line
-      v-for="limb in LIMBS"
-      :key="limb"
-      class="lane"
-      :x1="0"
-      :x2="width"
-      :y1="laneY(limb)"
-      :y2="laneY(limb)"
+    <LaneGround :bar="bar" :width="width" :shade="shade" />
+    <rect
+      v-for="cell in chosen"
+      :key="`${cell.limb} ${cell.position}`"
+      class="chosen"
+      :x="placeX(cell.position, width) - 12"
+      :y="laneY(cell.limb) - LANE_HEIGHT / 2"
+      width="24"
+      :height="LANE_HEIGHT"
     />
-    <line
-      v-for="place in beats"
-      :key="place"
-      class="beat"
-      :class="{ one: place === 0 }"
-      :x1="placeX(place, width)"
-      :x2="placeX(place, width)"
-      :y1="6"
-      :y2="ROW_HEIGHT - 6"
-    />
-    <line class="middle" :x1="0" :x2="width" :y1="middleY" :y2="middleY" />
     <rect
       v-if="cursor"
       class="cursor"
@@ -92,6 +101,17 @@ function pick(event: MouseEvent): void {
       <title>The phrase has a note here; this bar does not.</title>
     </circle>
     <NoteSign
+      v-for="hit in leftOut"
+      :key="`out ${hit.position} ${hit.instrument}`"
+      :instrument="hit.instrument"
+      :limb="hit.limb"
+      :x="placeX(hit.position, width)"
+      :y="laneY(laneOf(hit.limb))"
+      ghost
+      out
+      tone="faint"
+    />
+    <NoteSign
       v-for="hit in written"
       :key="`${hit.position} ${hit.instrument}`"
       :instrument="hit.instrument"
@@ -100,6 +120,7 @@ function pick(event: MouseEvent): void {
       :y="laneY(laneOf(hit.limb))"
       :ghost="hit.ghost"
       :accent="hit.accent"
+      :ornament="hit.ornament"
       :doubtful="hit.status === 'doubtful'"
       :inferred="hit.status === 'inferred'"
       :tone="tone(hit)"
@@ -112,23 +133,15 @@ function pick(event: MouseEvent): void {
   display: block;
   cursor: pointer;
 }
-.lane {
-  stroke: var(--line);
-}
-.beat {
-  stroke: var(--line);
-}
-.one {
-  stroke: var(--line-strong);
-}
-.middle {
-  stroke: var(--line-strong);
-  stroke-width: 1.6;
-}
 .cursor {
   fill: var(--accent-soft);
+  fill-opacity: 0.7;
   stroke: var(--accent);
   stroke-width: 1.5;
+}
+.chosen {
+  fill: var(--accent-soft);
+  fill-opacity: 0.75;
 }
 .lack {
   fill: none;

@@ -1,63 +1,100 @@
 <script setup lang="ts">
 /**
- * The bar stack: all bars on one count ruler, the typical bar above them. A click on a free place
- * adds a note there, a click on the note at the cursor removes it; keys do the same and more.
+ * The bar stack: all bars on one count ruler, the typical phrase of the section above them. A click
+ * on a free place adds a note there, a click on the note at the cursor removes it; keys do more.
  */
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
-import type { Bar, Limb, Score } from '@/api/client'
+import type { Bar, Echo, Limb, Proposal, Score } from '@/api/client'
+import type { EditValue } from '@/score/edits'
 import { hitAt, throughBar } from '@/score/place'
+import type { BarLoop } from '@/transport/usePlayer'
 import BarRow from './BarRow.vue'
 import CountRuler from './CountRuler.vue'
+import FactsPanel from './FactsPanel.vue'
+import KinPanel from './KinPanel.vue'
 import NotePanel from './NotePanel.vue'
-import TypicalBar from './TypicalBar.vue'
+import PhraseBar from './PhraseBar.vue'
+import SayPanel from './SayPanel.vue'
+import SoundPicture from './SoundPicture.vue'
 import { placeX } from './rowLayout'
+import { sideBySide, stackRows } from './stackRows'
 import type { StackCursor } from './useCursor'
-import type { BarLoop } from '@/transport/usePlayer'
+import { notesByStep, type GrooveFindings } from './useGrooves'
+import type { StackNotes } from './useNotes'
 
 const props = defineProps<{
+  songId: string
   score: Score
   stack: StackCursor
+  notes: StackNotes
+  found: GrooveFindings
   position: number
   sounding: number | null
   isPlaying: boolean
   loop: BarLoop | null
+  canSpread: boolean
+  showPicture: boolean
 }>()
-const emit = defineEmits<{ loop: [first: number, last: number]; doubt: [step: -1 | 1] }>()
+const emit = defineEmits<{
+  loop: [first: number, last: number]
+  doubt: [step: -1 | 1]
+  make: [edits: EditValue[], words: string]
+  relisten: []
+}>()
+const tab = defineModel<'note' | 'count' | 'kin'>('tab', { required: true })
+
+const NARROW = 560
+const TABS = { note: 'Note', count: 'Count', kin: 'Kin' } as const
 
 const column = ref<HTMLElement>()
 const { width } = useElementSize(column)
-const lanes = computed(() => Math.max(420, Math.floor(width.value) - 1))
+const lanes = computed(() => Math.max(330, Math.floor(width.value) - 1))
+const isNarrow = computed(() => lanes.value < NARROW)
 
-const playedBars = computed(() => props.score.bars.filter((bar) => bar.hits.length > 0))
-/** The bar whose counts head the stack: the finest, so that every word has its place. */
-const ruler = computed(() =>
-  playedBars.value.reduce<Bar | undefined>(
-    (best, bar) => (!best || isCommoner(bar, best) ? bar : best),
-    props.score.bars[0],
+const rows = computed(() =>
+  stackRows(
+    props.score,
+    props.found.phrases.value,
+    props.found.grooves.value?.sections ?? [],
+    props.found.settled.value,
+    isNarrow.value,
   ),
 )
-const shapes = computed(() => {
-  const counts = new Map<string, number>()
-  for (const bar of playedBars.value) counts.set(shape(bar), (counts.get(shape(bar)) ?? 0) + 1)
-  return counts
+const here = computed(() => props.found.phrases.value.get(props.stack.cursor.value.bar))
+const perRow = computed(() => sideBySide(here.value, isNarrow.value))
+/** The bars of the phrase at the cursor, in rows as wide as the stack's. */
+const phraseRows = computed(() => {
+  const phrase = here.value?.phrase
+  if (!phrase) return []
+  const steps = notesByStep(phrase)
+  return Array.from({ length: Math.ceil(steps.length / perRow.value) }, (_, row) =>
+    steps.slice(row * perRow.value, (row + 1) * perRow.value).map((notes, index) => ({
+      notes,
+      step: row * perRow.value + index,
+      bar: props.score.bars.find((bar) => bar.number === phrase.first_bar + row * perRow.value + index),
+    })),
+  )
 })
+/** The bar whose counts head the stack: of the commonest division, so that most notes have their word. */
+const ruler = computed(() => {
+  const counts = new Map<string, { bar: Bar; count: number }>()
+  for (const bar of props.score.bars) {
+    if (bar.hits.length === 0) continue
+    const shape = bar.cells.map((cell) => cell.position).join(' ')
+    const known = counts.get(shape)
+    if (known) known.count += 1
+    else counts.set(shape, { bar, count: 1 })
+  }
+  return [...counts.values()].sort((one, other) => other.count - one.count)[0]?.bar ?? props.score.bars[0]
+})
+const barWidth = (side: number) => Math.floor(lanes.value / side)
+const typicalOf = (bar: Bar) => props.found.phrases.value.get(bar.number)?.notes ?? []
+const cursorIn = (bar: Bar) => (props.stack.cursor.value.bar === bar.number ? props.stack.cursor.value : null)
 
-function shape(bar: Bar): string {
-  return bar.cells.map((cell) => cell.position).join(' ')
-}
-
-function isCommoner(bar: Bar, than: Bar): boolean {
-  return (shapes.value.get(shape(bar)) ?? 0) > (shapes.value.get(shape(than)) ?? 0)
-}
-
-const standing = (kind: string) => props.score.typical.filter((note) => note.standing === kind).length
-const doubts = computed(() =>
-  props.score.bars.reduce((sum, bar) => sum + bar.hits.filter((hit) => hit.status === 'doubtful').length, 0),
-)
-
-function sectionOf(bar: Bar): string | undefined {
-  return props.score.sections.find((section) => section.first_bar === bar.number)?.label
+function selectionIn(bar: Bar) {
+  const range = props.stack.selection.value
+  return range && bar.number >= range.from.bar && bar.number <= range.to.bar ? range : null
 }
 
 function inLoop(bar: Bar): boolean {
@@ -65,31 +102,55 @@ function inLoop(bar: Bar): boolean {
 }
 
 /** A click adds where nothing is, chooses what is there, and removes it when it was chosen. */
-function pick(bar: Bar, position: string, limb: Limb): void {
+function pick(bar: Bar, position: string, limb: Limb, extend: boolean): void {
   const { cursor } = props.stack
   const chosen =
     cursor.value.bar === bar.number && cursor.value.position === position && cursor.value.limb === limb
-  props.stack.place({ bar: bar.number, position, limb })
-  if (chosen || !hitAt(bar, limb, position)) props.stack.toggleNote()
+  props.stack.place({ bar: bar.number, position, limb }, extend)
+  if (!extend && (chosen || !hitAt(bar, limb, position))) props.notes.toggleNote()
 }
 
-function choose(bar: Bar, event: MouseEvent): void {
-  if (event.shiftKey && props.loop) {
-    emit('loop', Math.min(props.loop.first, bar.number), Math.max(props.loop.last, bar.number))
-  } else emit('loop', bar.number, bar.number)
+function choose(bars: Bar[], event: MouseEvent): void {
+  const [first, last] = [bars[0]!.number, bars.at(-1)!.number]
+  if (event.shiftKey && props.loop) emit('loop', Math.min(props.loop.first, first), Math.max(props.loop.last, last))
+  else emit('loop', first, last)
+}
+
+function takeProposal(proposal: Proposal): void {
+  const edits = proposal.hits.map((after) => ({ before: null, after }))
+  emit('make', edits, `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} inferred from the ${proposal.kind}`)
+}
+
+function leaveOutEcho(echo: Echo): void {
+  const wanted = new Set(echo.places.map((place) => `${place.bar} ${place.position} ${place.instrument}`))
+  const edits = props.score.bars.flatMap((bar) =>
+    bar.hits
+      .filter((hit) => wanted.has(`${hit.bar} ${hit.position} ${hit.instrument}`))
+      .map((before) => ({
+        before,
+        after: { ...before, status: 'left_out' as const, settled: true, reason: 'it is the record’s delay' },
+      })),
+  )
+  emit('make', edits, `${edits.length} notes left out: the record’s delay`)
+}
+
+function confirmBars(bars: number[]): void {
+  props.stack.place({ bar: bars[0]!, position: '0' })
+  props.stack.anchor.value = { bar: bars.at(-1)!, position: '0', limb: props.stack.cursor.value.limb }
+  void props.notes.confirmBars(true).then(() => (props.stack.anchor.value = null))
 }
 
 const REVEAL_MARGIN = 16
-const rows = ref<HTMLElement>()
+const list = ref<HTMLElement>()
 
 /** Scrolls the rows only: whoever reads the chart below must not be taken away from it. */
 function reveal(number: number): void {
-  const list = rows.value
-  const row = list?.querySelector(`[data-bar="${number}"]`)
-  if (!list || !row) return
-  const [frame, box] = [list.getBoundingClientRect(), row.getBoundingClientRect()]
-  if (box.top < frame.top) list.scrollTop += box.top - frame.top - REVEAL_MARGIN
-  else if (box.bottom > frame.bottom) list.scrollTop += box.bottom - frame.bottom + REVEAL_MARGIN
+  const row = list.value?.querySelector(`[data-bar="${number}"]`)
+  if (!list.value || !row) return
+  const [frame, box] = [list.value.getBoundingClientRect(), row.getBoundingClientRect()]
+  const heading = 34
+  if (box.top < frame.top + heading) list.value.scrollTop += box.top - frame.top - REVEAL_MARGIN - heading
+  else if (box.bottom > frame.bottom) list.value.scrollTop += box.bottom - frame.bottom + REVEAL_MARGIN
 }
 
 watch(
@@ -102,126 +163,192 @@ watch(
     if (props.isPlaying && number !== null) reveal(number)
   },
 )
+// Once phrases are known rows are laid out anew.
+watch(
+  () => props.found.grooves.value === null,
+  () => void nextTick(() => reveal(props.stack.cursor.value.bar)),
+)
 onMounted(() => reveal(props.stack.cursor.value.bar))
 </script>
 
 <template>
   <section class="grooves" aria-label="Grooves">
-    <aside class="facts">
-      <h2>Groove</h2>
-      <p class="label">{{ playedBars.length }} bars with drums</p>
-      <dl>
-        <dt>Core notes</dt>
-        <dd>{{ standing('core') }}</dd>
-        <dt>Usual notes</dt>
-        <dd>{{ standing('usual') }}</dd>
-        <dt>Occasional notes</dt>
-        <dd>{{ standing('occasional') }}</dd>
-        <dt>Feel</dt>
-        <dd>{{ score.feel }}</dd>
-      </dl>
-      <button v-if="doubts" type="button" class="doubts" @click="emit('doubt', 1)">
-        Next doubt <kbd>D</kbd>
-      </button>
-      <p v-if="doubts" class="label">{{ doubts === 1 ? '1 doubtful note' : `${doubts} doubtful notes` }}</p>
-      <details>
-        <summary>How it was found</summary>
-        <p v-for="finding in score.findings" :key="finding" class="label">{{ finding }}</p>
-      </details>
-    </aside>
+    <FactsPanel
+      class="side"
+      :score="score"
+      :found="found"
+      :bar="stack.cursor.value.bar"
+      @doubt="emit('doubt', $event)"
+      @section="stack.place({ bar: $event, position: '0' })"
+      @take="takeProposal"
+      @echo="leaveOutEcho"
+      @relisten="emit('relisten')"
+      @confirm="confirmBars"
+    />
     <div class="stack" tabindex="-1">
       <div class="head">
         <span />
-        <div ref="column">
-          <CountRuler v-if="ruler" :bar="ruler" :width="lanes" :cursor="stack.cursor.value.position" />
+        <div ref="column" class="side-by-side">
+          <template v-if="ruler">
+            <CountRuler
+              v-for="side in perRow"
+              :key="side"
+              :bar="ruler"
+              :width="barWidth(perRow)"
+              :cursor="(here?.step ?? 0) % perRow === side - 1 ? stack.cursor.value.position : null"
+            />
+          </template>
         </div>
-        <div class="name phrase">
-          <strong>Typical</strong>
-          <span class="limbs" aria-hidden="true"><i>R</i><i>L</i><i class="foot">R</i><i>L</i></span>
-        </div>
-        <TypicalBar v-if="ruler" class="sheet" :bar="ruler" :typical="score.typical" :width="lanes" />
+        <template v-for="(row, index) in phraseRows" :key="index">
+          <div class="name phrase">
+            <div>
+              <strong>{{ index === 0 ? 'Phrase' : '' }}</strong>
+              <span v-if="index === 0" class="label">typical</span>
+            </div>
+            <span class="limbs" aria-hidden="true"><i>R</i><i>L</i><i class="foot">R</i><i>L</i></span>
+          </div>
+          <div class="sheet side-by-side">
+            <PhraseBar
+              v-for="item in row"
+              :key="item.step"
+              :bar="item.bar ?? ruler!"
+              :notes="item.notes"
+              :width="barWidth(perRow)"
+            />
+          </div>
+        </template>
       </div>
-      <ol ref="rows" class="rows">
-        <template v-for="bar in score.bars" :key="bar.number">
-          <li v-if="sectionOf(bar)" class="section">{{ sectionOf(bar) }}</li>
-          <li
-            class="row"
-            :class="{ now: sounding === bar.number, looped: inLoop(bar) }"
-            :data-bar="bar.number"
-          >
+      <ol ref="list" class="rows">
+        <template v-for="row in rows" :key="row.key">
+          <li v-if="row.section" class="section">{{ row.section }}</li>
+          <li v-if="row.change" class="change">{{ row.change }}</li>
+          <li class="row" :class="{ looped: row.bars.some(inLoop) }">
             <div class="name">
-              <button
-                type="button"
-                class="number"
-                :aria-label="`Loop bar ${bar.number}`"
-                :aria-pressed="inLoop(bar)"
-                title="Loop this bar; with Shift, extend the loop to here"
-                @click="choose(bar, $event)"
-              >
-                {{ bar.number }}
-              </button>
+              <div>
+                <button
+                  type="button"
+                  class="number"
+                  :aria-label="row.bars.length > 1 ? `Loop bars ${row.bars[0]!.number} to ${row.bars.at(-1)!.number}` : `Loop bar ${row.bars[0]!.number}`"
+                  :aria-pressed="row.bars.every(inLoop)"
+                  title="Loop; with Shift, extend the loop to here"
+                  @click="choose(row.bars, $event)"
+                >
+                  {{ row.bars.map((bar) => bar.number).join('–') }}
+                </button>
+                <span class="label words">{{ row.words }}</span>
+                <span v-if="row.isSettled" class="label words settled">✓ confirmed</span>
+              </div>
               <span class="limbs" aria-hidden="true"><i>R</i><i>L</i><i class="foot">R</i><i>L</i></span>
             </div>
-            <div class="lanes">
-              <BarRow
-                :bar="bar"
-                :typical="score.typical"
-                :width="lanes"
-                :cursor="stack.cursor.value.bar === bar.number ? stack.cursor.value : null"
-                @pick="(place, limb) => pick(bar, place, limb)"
-              />
-              <span
-                v-if="sounding === bar.number"
-                class="playhead"
-                :style="{ transform: `translateX(${placeX(throughBar(bar, position), lanes)}px)` }"
-              />
+            <div class="side-by-side">
+              <div
+                v-for="bar in row.bars"
+                :key="bar.number"
+                class="bar"
+                :class="{ now: sounding === bar.number }"
+                :data-bar="bar.number"
+              >
+                <BarRow
+                  :bar="bar"
+                  :typical="typicalOf(bar)"
+                  :width="barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow))"
+                  :shade="found.shades.value.get(bar.number)"
+                  :cursor="cursorIn(bar)"
+                  :selection="selectionIn(bar)"
+                  @pick="(place, limb, extend) => pick(bar, place, limb, extend)"
+                />
+                <SoundPicture
+                  v-if="showPicture && cursorIn(bar)"
+                  :song-id="songId"
+                  :bar="bar.number"
+                  :width="barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow))"
+                />
+                <span
+                  v-if="sounding === bar.number"
+                  class="playhead"
+                  :style="{
+                    transform: `translateX(${placeX(throughBar(bar, position), barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow)))}px)`,
+                  }"
+                />
+              </div>
             </div>
           </li>
         </template>
       </ol>
     </div>
-    <NotePanel :stack="stack" class="note" />
+    <div class="panel">
+      <div class="tabs" role="tablist" aria-label="Beside the stack">
+        <button
+          v-for="(label, name) in TABS"
+          :key="name"
+          type="button"
+          role="tab"
+          :aria-selected="tab === name"
+          @click="tab = name"
+        >
+          {{ label }}
+        </button>
+      </div>
+      <NotePanel
+        v-if="tab === 'note'"
+        :song-id="songId"
+        :stack="stack"
+        :notes="notes"
+        :revision="score.revision"
+        :can-spread="canSpread"
+      />
+      <SayPanel v-else-if="tab === 'count'" :song-id="songId" :bars="stack.bars.value" :revision="score.revision" />
+      <KinPanel
+        v-else
+        :song-id="songId"
+        :bar="stack.cursor.value.bar"
+        :revision="score.revision"
+        @go="stack.place({ bar: $event, position: '0' })"
+      />
+    </div>
   </section>
 </template>
 
 <style scoped>
 .grooves {
   display: grid;
-  grid-template-columns: 11rem minmax(0, 1fr) 15rem;
-  gap: var(--gap-6);
+  grid-template-columns: 12.5rem minmax(0, 1fr) 16.5rem;
+  gap: var(--gap-4);
   min-height: 0;
-  padding: var(--gap-4) var(--frame-edge) 0;
+  padding: var(--gap-3) var(--frame-edge) 0;
 }
-.facts {
-  display: grid;
-  align-content: start;
-  gap: var(--gap-2);
+.side,
+.panel {
+  min-height: 0;
 }
-dl {
-  display: grid;
-  gap: 0 0;
-  margin: var(--gap-2) 0;
+.panel {
+  align-self: start;
+  max-height: 100%;
+  padding: 0.75rem 1rem 1rem;
+  border: 1px solid var(--line);
+  border-radius: 12px;
+  background: var(--paper-raised);
+  overflow-y: auto;
 }
-dt {
-  color: var(--ink-soft);
-  font-size: var(--size-small);
+.tabs {
+  display: flex;
+  gap: var(--gap-3);
+  margin-bottom: var(--gap-2);
+  border-bottom: 1px solid var(--line);
 }
-dd {
-  margin: 0 0 var(--gap-2);
-}
-.doubts {
-  justify-self: start;
-  padding: 0.35rem 0.9rem;
-  border: 1.5px solid var(--accent);
-  border-radius: var(--round-full);
+.tabs button {
+  padding: 0.1rem 0 0.3rem;
+  border: 0;
+  border-bottom: 3px solid transparent;
   background: none;
-  color: var(--accent);
-  font-weight: 700;
+  color: var(--ink-soft);
+  font: inherit;
   cursor: pointer;
 }
-summary {
-  color: var(--ink-soft);
-  cursor: pointer;
+.tabs button[aria-selected='true'] {
+  border-color: var(--accent);
+  color: var(--ink);
+  font-weight: 700;
 }
 .stack {
   display: flex;
@@ -232,12 +359,15 @@ summary {
 .head,
 .row {
   display: grid;
-  grid-template-columns: 5.25rem minmax(0, 1fr);
+  grid-template-columns: 5.75rem minmax(0, 1fr);
 }
 .head {
   overflow-y: scroll;
   scrollbar-color: transparent transparent;
   flex: none;
+}
+.side-by-side {
+  display: flex;
 }
 .sheet,
 .phrase {
@@ -246,6 +376,7 @@ summary {
   background: var(--paper-raised);
 }
 .rows {
+  position: relative;
   flex: 1;
   min-height: 0;
   margin: 0;
@@ -254,23 +385,32 @@ summary {
   list-style: none;
 }
 .section {
-  padding: var(--gap-3) 0 var(--gap-1);
+  position: sticky;
+  z-index: 1;
+  top: 0;
+  padding: var(--gap-2) 0 var(--gap-1);
+  background: var(--paper);
   font: 500 1.125rem var(--serif);
+}
+.change {
+  padding: var(--gap-1) 0 var(--gap-1) 5.75rem;
+  border-top: 2px solid var(--line-strong);
+  color: var(--accent);
+  font-size: 0.9375rem;
 }
 .row {
   border-bottom: 1px solid var(--line);
   content-visibility: auto;
-  contain-intrinsic-size: auto 94px;
-  scroll-margin: 1rem 0;
+  contain-intrinsic-size: auto 82px;
 }
 .row.looped .name {
   box-shadow: inset 4px 0 0 var(--accent);
 }
-.row.now {
-  background: var(--paper-raised);
-}
-.lanes {
+.bar {
   position: relative;
+}
+.bar.now {
+  background: var(--paper-raised);
 }
 .name {
   display: grid;
@@ -278,31 +418,38 @@ summary {
   align-items: center;
   padding: 0 var(--gap-2) 0 var(--gap-2);
 }
+.name > div {
+  display: grid;
+}
 .number {
   justify-self: start;
   min-width: 2.5rem;
-  padding: 0.2rem 0.4rem;
+  padding: 0.1rem 0.3rem;
   border: 0;
   border-radius: 6px;
   background: none;
   font-weight: 700;
-  font-size: 1.125rem;
+  font-size: 1.0625rem;
   text-align: left;
   cursor: pointer;
 }
 .number:hover {
   background: var(--accent-soft);
 }
-.now .number {
-  color: var(--accent);
+.words {
+  padding-left: 0.3rem;
+  font-size: 0.8125rem;
+  line-height: 1.2;
 }
 .limbs {
   display: grid;
   /* As in rowLayout.ts: four lanes, a gap between hands and feet. */
-  grid-template-rows: 18px 18px 23px 18px;
+  grid-template-rows: 16px 16px 21px 16px;
+  align-self: start;
+  padding-top: 6px;
   color: var(--ink-soft);
   font-size: 0.8rem;
-  line-height: 18px;
+  line-height: 16px;
 }
 .limbs i {
   font-style: normal;
@@ -317,14 +464,11 @@ summary {
   background: var(--accent);
   pointer-events: none;
 }
-.note {
-  align-self: start;
-}
 @media (max-width: 1000px) {
   .grooves {
-    grid-template-columns: minmax(0, 1fr) 13rem;
+    grid-template-columns: minmax(0, 1fr) 14rem;
   }
-  .facts {
+  .side {
     display: none;
   }
 }
@@ -339,7 +483,7 @@ summary {
     overflow-x: auto;
   }
   /* On a phone one reads and plays; corrections are made at a table. */
-  .note {
+  .panel {
     display: none;
   }
 }

@@ -1,54 +1,159 @@
 <script setup lang="ts">
-/** What is at the cursor, and what can be done with it; every button names its key. */
-import { computed } from 'vue'
-import type { Instrument } from '@/api/client'
-import { INSTRUMENT_NAMES, LIMB_NAMES, placeWords, PLAYED_BY } from '@/score/place'
+/** What is at the cursor, what speaks for it, and what can be done with it; every button names its key. */
+import { computed, ref, watch } from 'vue'
+import { api, type BarEvidence, type HistoryEntry, type Instrument, taken } from '@/api/client'
+import { INSTRUMENT_NAMES, laneOf, LIMB_NAMES, placeWords, PLAYED_BY } from '@/score/place'
 import type { StackCursor } from './useCursor'
+import { REASONS_TO_LEAVE_OUT, type StackNotes } from './useNotes'
 
-const props = defineProps<{ stack: StackCursor }>()
+const props = defineProps<{ songId: string; stack: StackCursor; notes: StackNotes; revision: number; canSpread: boolean }>()
 
+const STATUS_WORDS = { heard: '', inferred: 'Inferred: ', doubtful: 'Doubtful: ', left_out: 'Left out: ' } as const
 const where = computed(() => {
   const bar = props.stack.bar.value
   return bar ? placeWords(bar, props.stack.cursor.value.position) : ''
 })
-const hit = computed(() => props.stack.hit.value)
+const many = computed(() => props.stack.targets.value.length)
+const isSelecting = computed(() => props.stack.selection.value !== null)
+const hit = computed(() => props.stack.hit.value ?? props.notes.leftOut.value)
+const isThere = computed(() => many.value > 0)
+const first = computed(() => props.stack.targets.value[0])
 const choices = computed<readonly Instrument[]>(() => PLAYED_BY[props.stack.cursor.value.limb])
 const sure = computed(() => Math.round((hit.value?.confidence ?? 0) * 100))
+
+const evidence = ref<BarEvidence | null>(null)
+const history = ref<HistoryEntry[]>([])
+let timer: ReturnType<typeof setTimeout> | undefined
+watch(
+  [() => props.stack.cursor.value.bar, () => props.revision],
+  ([bar], old) => {
+    if (old?.[0] !== bar) evidence.value = null
+    clearTimeout(timer)
+    timer = setTimeout(() => void look(bar), 350)
+  },
+  { immediate: true },
+)
+async function look(bar: number): Promise<void> {
+  const of = { params: { path: { song_id: props.songId, bar } } }
+  try {
+    evidence.value ??= await taken(api.GET('/api/songs/{song_id}/evidence/{bar}', of))
+  } catch {
+    evidence.value = null
+  }
+  try {
+    history.value = await taken(api.GET('/api/songs/{song_id}/history/{bar}', of))
+  } catch {
+    history.value = []
+  }
+}
+
+/** How strongly each recording says that the drum at the cursor sounded; the likeliest where none is written. */
+const heard = computed(() => {
+  const bar = props.stack.bar.value
+  if (!bar || evidence.value?.bar !== bar.number) return []
+  const index = bar.cells.findIndex((cell) => cell.position === props.stack.cursor.value.position)
+  const { position, limb } = props.stack.cursor.value
+  const elsewhere = new Set(
+    bar.hits
+      .filter((item) => item.position === position && laneOf(item.limb) !== limb)
+      .map((item) => item.instrument),
+  )
+  const strongest = (rows: BarEvidence['rows']) =>
+    rows
+      // What is written here in another lane speaks for that note.
+      .filter((row) => !elsewhere.has(row.instrument))
+      .filter((row) => (hit.value ? row.instrument === hit.value.instrument : choices.value.includes(row.instrument)))
+      .map((row) => ({ instrument: row.instrument, strength: row.strength[index] ?? 0 }))
+      .sort((one, other) => other.strength - one.strength)[0]
+  return [{ title: 'The record', rows: evidence.value.rows }, ...evidence.value.sources]
+    .map((source) => ({ title: source.title, best: strongest(source.rows) }))
+    .filter((source) => source.best || hit.value)
+    .map(({ title, best }) => ({
+      title,
+      strength: best?.strength ?? 0,
+      drum: INSTRUMENT_NAMES[best?.instrument ?? hit.value!.instrument],
+    }))
+})
+const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })
 </script>
 
 <template>
-  <aside class="panel" aria-label="The note at the cursor">
-    <p class="label">Bar {{ stack.cursor.value.bar }}, {{ LIMB_NAMES[stack.cursor.value.limb] }}</p>
-    <h3>{{ where }}</h3>
-    <template v-if="hit">
-      <p class="what">
-        {{ INSTRUMENT_NAMES[hit.instrument] }}{{ hit.ghost ? ', ghost' : '' }}{{ hit.accent ? ', accent' : '' }}
-      </p>
-      <p class="label">
-        {{ hit.status === 'doubtful' ? 'Doubtful: ' : '' }}{{ hit.reason
-        }}{{ hit.confidence < 1 ? `, ${sure} % sure` : '' }}
-      </p>
+  <aside class="at-cursor" aria-label="The note at the cursor">
+    <template v-if="isSelecting">
+      <p class="label">Bars {{ stack.bars.value[0] }}–{{ stack.bars.value.at(-1) }}</p>
+      <h3>{{ many }} notes selected</h3>
     </template>
-    <p v-else class="quiet">No note here</p>
-    <div class="does">
-      <template v-if="hit?.status === 'doubtful'">
-        <button type="button" @click="stack.settle('heard')"><span>It is there</span><kbd>Y</kbd></button>
-        <button type="button" @click="stack.settle('left_out')"><span>Leave it out</span><kbd>N</kbd></button>
+    <template v-else>
+      <p class="label">Bar {{ stack.cursor.value.bar }}, {{ LIMB_NAMES[stack.cursor.value.limb] }}</p>
+      <h3>{{ where }}</h3>
+      <template v-if="hit">
+        <p class="what">
+          {{ INSTRUMENT_NAMES[hit.instrument] }}{{ hit.ghost ? ', ghost' : '' }}{{ hit.accent ? ', accent' : ''
+          }}{{ hit.ornament ? `, ${hit.ornament}` : '' }}
+        </p>
+        <p class="label">
+          {{ STATUS_WORDS[hit.status] }}{{ hit.reason }}{{ hit.confidence < 1 ? `, ${sure} % sure` : ''
+          }}{{ hit.settled ? ' · settled' : '' }}
+        </p>
       </template>
-      <button type="button" data-test="toggle" @click="stack.toggleNote()">
-        <span>{{ hit ? 'Remove' : 'Add a note' }}</span><kbd>Enter</kbd>
+      <p v-else class="quiet">No note here</p>
+      <dl v-if="heard.length" class="heard">
+        <template v-for="source in heard" :key="source.title">
+          <dt>{{ source.title }}</dt>
+          <dd>
+            <meter min="0" max="1" :value="source.strength" :aria-label="`${source.drum} in ${source.title}`" />
+            <span>{{ hit ? '' : source.strength > 0.15 ? source.drum : 'nothing' }}</span>
+          </dd>
+        </template>
+      </dl>
+    </template>
+    <div class="does">
+      <template v-if="isThere || notes.leftOut.value">
+        <button type="button" :aria-pressed="hit?.status === 'heard' && hit.settled" @click="notes.settle('heard')">
+          <span>{{ notes.leftOut.value ? 'Bring it back' : 'It is there' }}</span><kbd>Y</kbd>
+        </button>
+        <button type="button" :aria-pressed="hit?.status === 'inferred'" @click="notes.settle('inferred')">
+          <span>Inferred</span><kbd>I</kbd>
+        </button>
+      </template>
+      <template v-if="isThere">
+        <button type="button" :aria-pressed="hit?.status === 'doubtful'" @click="notes.settle('doubtful')">
+          <span>Doubtful</span><kbd>P</kbd>
+        </button>
+        <button type="button" @click="notes.settle('left_out')"><span>Leave it out</span><kbd>N</kbd></button>
+      </template>
+      <select
+        v-else-if="notes.leftOut.value"
+        class="wide"
+        aria-label="Why it is left out"
+        :value="notes.leftOut.value.reason"
+        @change="notes.settle('left_out', ($event.target as HTMLSelectElement).value)"
+      >
+        <option v-for="reason in REASONS_TO_LEAVE_OUT" :key="reason">{{ reason }}</option>
+      </select>
+      <button type="button" data-test="toggle" @click="notes.toggleNote()">
+        <span>{{ isThere ? 'Remove' : 'Add' }}</span><kbd>Enter</kbd>
       </button>
-      <button type="button" :aria-pressed="hit?.ghost ?? false" data-test="ghost" @click="stack.toggleGhost()">
+      <button type="button" :aria-pressed="first?.ghost ?? false" data-test="ghost" @click="notes.toggleGhost()">
         <span>Ghost</span><kbd>G</kbd>
       </button>
       <button
         type="button"
-        :aria-pressed="hit?.accent ?? false"
-        :disabled="!hit"
+        :aria-pressed="first?.accent ?? false"
+        :disabled="!isThere"
         data-test="accent"
-        @click="stack.toggleAccent()"
+        @click="notes.toggleAccent()"
       >
         <span>Accent</span><kbd>A</kbd>
+      </button>
+      <button type="button" :aria-pressed="first?.ornament === 'flam'" :disabled="!isThere" @click="notes.toggleOrnament('flam')">
+        <span>Flam</span><kbd>J</kbd>
+      </button>
+      <button type="button" :aria-pressed="first?.ornament === 'drag'" :disabled="!isThere" @click="notes.toggleOrnament('drag')">
+        <span>Drag</span><kbd>U</kbd>
+      </button>
+      <button type="button" :aria-pressed="first?.ornament === 'buzz'" :disabled="!isThere" @click="notes.toggleOrnament('buzz')">
+        <span>Buzz</span><kbd>Z</kbd>
       </button>
     </div>
     <p class="label">Played on</p>
@@ -57,24 +162,34 @@ const sure = computed(() => Math.round((hit.value?.confidence ?? 0) * 100))
         v-for="(instrument, index) in choices"
         :key="instrument"
         type="button"
-        :aria-pressed="hit?.instrument === instrument"
-        @click="stack.playOn(instrument)"
+        :aria-pressed="first?.instrument === instrument"
+        @click="notes.playOn(instrument)"
       >
         {{ INSTRUMENT_NAMES[instrument] }} <span class="key">{{ index + 1 }}</span>
       </button>
     </div>
+    <p class="label">{{ stack.bars.value.length > 1 ? `Bars ${stack.bars.value[0]}–${stack.bars.value.at(-1)}` : 'This bar' }}</p>
+    <div class="does">
+      <button type="button" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>
+      <button type="button" @click="notes.asPhrase()"><span>As phrase</span><kbd>⇧ P</kbd></button>
+      <button type="button" class="wide" :disabled="!canSpread" @click="notes.toLikeBars()">
+        <span>To like bars</span><kbd>⇧ Enter</kbd>
+      </button>
+    </div>
+    <details v-if="history.length" class="history">
+      <summary>Decided here: {{ history.length }}</summary>
+      <p v-for="entry in history" :key="entry.at" class="label">
+        {{ entry.words }}{{ entry.undone ? ' (taken back)' : '' }}<br />{{ entry.author }}, {{ when(entry.at) }}
+      </p>
+    </details>
   </aside>
 </template>
 
 <style scoped>
-.panel {
+.at-cursor {
   display: grid;
   align-content: start;
   gap: var(--gap-2);
-  padding: 1rem 1.1rem;
-  border: 1px solid var(--line);
-  border-radius: 12px;
-  background: var(--paper-raised);
 }
 .what::first-letter {
   text-transform: uppercase;
@@ -82,15 +197,57 @@ const sure = computed(() => Math.round((hit.value?.confidence ?? 0) * 100))
 .what {
   font-weight: 700;
 }
+.heard {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 0.1rem var(--gap-3);
+  align-items: center;
+  margin: 0;
+  font-size: var(--size-small);
+}
+.heard dd {
+  display: flex;
+  gap: var(--gap-2);
+  align-items: center;
+  margin: 0;
+}
+meter {
+  width: 4rem;
+  height: 8px;
+  appearance: none;
+}
+meter::-webkit-meter-bar {
+  height: 8px;
+  border: 0;
+  border-radius: 2px;
+  background: var(--paper-sunk);
+}
+meter::-webkit-meter-optimum-value {
+  border-radius: 2px;
+  background: var(--ink-soft);
+}
 .does {
   display: grid;
+  grid-template-columns: 1fr 1fr;
   gap: var(--gap-1);
-  margin: var(--gap-1) 0;
 }
-button {
-  border: 1px solid var(--line-strong);
-  border-radius: var(--round-full);
+.wide {
+  grid-column: 1 / -1;
+}
+button,
+select {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: var(--gap-2);
+  padding: 0.25rem 0.6rem;
+  border: 1px solid var(--line);
+  border-radius: 8px;
   background: none;
+  color: var(--ink);
+  font: inherit;
+  font-size: 0.9375rem;
+  text-align: left;
   cursor: pointer;
 }
 button:hover:not(:disabled) {
@@ -102,26 +259,22 @@ button[aria-pressed='true'] {
   font-weight: 700;
 }
 button:disabled {
-  color: var(--ink-faint);
-  border-color: var(--line);
+  color: var(--ink-soft);
   cursor: default;
-}
-.does button {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  padding: 0.3rem 0.5rem 0.3rem 0.9rem;
 }
 .choices {
   display: flex;
   flex-wrap: wrap;
   gap: var(--gap-1);
 }
-.choices button {
-  padding: 0.15rem 0.6rem;
-  font-size: var(--size-small);
-}
 .key {
   color: var(--ink-soft);
+}
+.history p {
+  margin: var(--gap-1) 0;
+}
+summary {
+  color: var(--ink-soft);
+  cursor: pointer;
 }
 </style>

@@ -2,8 +2,8 @@
 import type { Limb } from '@/api/client'
 import { fraction, LIMBS } from '@/score/place'
 
-export const LANE_HEIGHT = 18
-export const ROW_PADDING = 8
+export const LANE_HEIGHT = 16
+export const ROW_PADDING = 6
 export const FEET_GAP = 5
 export const ROW_HEIGHT = 2 * ROW_PADDING + 4 * LANE_HEIGHT + FEET_GAP
 /** Room at the left of the first count and at the right of the last. */

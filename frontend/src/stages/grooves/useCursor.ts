@@ -1,8 +1,8 @@
-/** The cursor of the bar stack: a bar, a count and a limb; arrows move it, edits happen at it. */
+/** The cursor of the bar stack: a bar, a count and a limb; with Shift it selects a stretch. */
 import { useSessionStorage } from '@vueuse/core'
-import { computed, type ShallowRef } from 'vue'
-import type { Bar, Hit, Instrument, Limb, Score } from '@/api/client'
-import { hitAt, LIMBS, PLAYED_BY } from '@/score/place'
+import { computed, ref, type ShallowRef } from 'vue'
+import type { Bar, Hit, Limb, Score } from '@/api/client'
+import { fraction, hitAt, laneOf, LIMBS } from '@/score/place'
 
 export interface Cursor {
   bar: number
@@ -10,132 +10,118 @@ export interface Cursor {
   limb: Limb
 }
 
-type Edit = (before: Hit | null, after: Hit | null) => void
+/** A stretch of counts in a stretch of lanes. */
+export interface Selection {
+  from: { bar: number; place: number }
+  to: { bar: number; place: number }
+  limbs: readonly Limb[]
+}
 
-export const USUAL_VELOCITY = 84
-export const GHOST_VELOCITY = 34
-export const ACCENT_VELOCITY = 112
+export function isSelected(selection: Selection | null, bar: number, place: number, limb: Limb): boolean {
+  if (!selection?.limbs.includes(limb)) return false
+  const { from, to } = selection
+  const after = bar > from.bar || (bar === from.bar && place >= from.place - 1e-9)
+  const before = bar < to.bar || (bar === to.bar && place <= to.place + 1e-9)
+  return after && before
+}
 
-export function useCursor(songId: string, score: ShallowRef<Score | null>, edit: Edit) {
+export function useCursor(songId: string, score: ShallowRef<Score | null>) {
   const cursor = useSessionStorage<Cursor>(`orchesis.cursor.${songId}`, {
     bar: score.value?.bars[0]?.number ?? 1,
     position: '0',
     limb: 'LH',
   })
+  /** The other end of the selection. */
+  const anchor = ref<Cursor | null>(null)
   const bar = computed<Bar | undefined>(
     () => score.value?.bars.find((item) => item.number === cursor.value.bar) ?? score.value?.bars[0],
   )
   const hit = computed(() => bar.value && hitAt(bar.value, cursor.value.limb, cursor.value.position))
 
-  function place(to: Partial<Cursor>): void {
+  const selection = computed<Selection | null>(() => {
+    if (!anchor.value) return null
+    const ends = [anchor.value, cursor.value]
+      .map((end) => ({ bar: end.bar, place: fraction(end.position) }))
+      .sort((one, other) => one.bar - other.bar || one.place - other.place)
+    const lanes = [anchor.value, cursor.value].map((end) => LIMBS.indexOf(end.limb))
+    return {
+      from: ends[0]!,
+      to: ends[1]!,
+      limbs: LIMBS.slice(Math.min(...lanes), Math.max(...lanes) + 1),
+    }
+  })
+
+  /** What an edit is about: the selected notes, or the one at the cursor. */
+  const targets = computed<Hit[]>(() => {
+    const range = selection.value
+    if (!range) return hit.value ? [hit.value] : []
+    return (score.value?.bars ?? [])
+      .filter((item) => item.number >= range.from.bar && item.number <= range.to.bar)
+      .flatMap((item) =>
+        item.hits.filter(
+          (one) =>
+            one.status !== 'left_out' && isSelected(range, item.number, fraction(one.position), laneOf(one.limb)),
+        ),
+      )
+  })
+
+  /** The numbers of the bars that are selected, or the cursor's. */
+  const bars = computed(() => {
+    const range = selection.value
+    const first = range?.from.bar ?? cursor.value.bar
+    const last = range?.to.bar ?? cursor.value.bar
+    return (score.value?.bars ?? []).map((item) => item.number).filter((number) => number >= first && number <= last)
+  })
+
+  function place(to: Partial<Cursor>, selecting = false): void {
+    anchor.value = selecting ? (anchor.value ?? { ...cursor.value }) : null
     cursor.value = { ...cursor.value, ...to }
   }
 
   /** One count left or right; past the end of a bar comes the next one. */
-  function alongCounts(step: -1 | 1): void {
-    const bars = score.value?.bars
-    if (!bars || !bar.value) return
+  function alongCounts(step: -1 | 1, selecting = false): void {
+    const list = score.value?.bars
+    if (!list || !bar.value) return
     const index = bar.value.cells.findIndex((cell) => cell.position === cursor.value.position) + step
     const cell = bar.value.cells[index]
-    if (cell) return place({ position: cell.position })
-    const next = bars[bars.indexOf(bar.value) + step]
-    if (next) place({ bar: next.number, position: next.cells.at(step > 0 ? 0 : -1)!.position })
+    if (cell) return place({ position: cell.position }, selecting)
+    const next = list[list.indexOf(bar.value) + step]
+    if (next) place({ bar: next.number, position: next.cells.at(step > 0 ? 0 : -1)!.position }, selecting)
   }
 
-  function alongLimbs(step: -1 | 1): void {
+  function alongLimbs(step: -1 | 1, selecting = false): void {
     const index = LIMBS.indexOf(cursor.value.limb) + step
-    if (LIMBS[index]) place({ limb: LIMBS[index] })
-    else alongBars(step, step > 0 ? 'RH' : 'LF')
+    if (LIMBS[index]) place({ limb: LIMBS[index] }, selecting)
+    else if (!selecting) alongBars(step, false, step > 0 ? 'RH' : 'LF')
   }
 
-  function alongBars(step: -1 | 1, limb = cursor.value.limb): void {
-    const bars = score.value?.bars
-    if (!bars || !bar.value) return
-    const next = bars[bars.indexOf(bar.value) + step]
+  function alongBars(step: -1 | 1, selecting = false, limb = cursor.value.limb): void {
+    const list = score.value?.bars
+    if (!list || !bar.value) return
+    const next = list[list.indexOf(bar.value) + step]
     if (!next) return
     const same = next.cells.some((cell) => cell.position === cursor.value.position)
-    place({ bar: next.number, limb, position: same ? cursor.value.position : '0' })
+    place({ bar: next.number, limb, position: same ? cursor.value.position : '0' }, selecting)
   }
 
-  /** What a limb would most likely play here: what it plays elsewhere in this bar. */
-  function likely(limb: Limb, at: Bar): Instrument {
-    const own = at.hits.filter((item) => item.limb === limb && item.status !== 'left_out')
-    const counts = new Map<Instrument, number>()
-    for (const item of own) counts.set(item.instrument, (counts.get(item.instrument) ?? 0) + 1)
-    const best = [...counts].sort((one, other) => other[1] - one[1])[0]
-    return best?.[0] ?? PLAYED_BY[limb][0]!
+  /** To the first bar of the next section, or of the one before. */
+  function alongSections(step: -1 | 1): void {
+    const starts = (score.value?.sections ?? []).map((section) => section.first_bar)
+    const here = cursor.value.bar
+    const to = step > 0 ? starts.find((start) => start > here) : starts.findLast((start) => start < here)
+    if (to !== undefined) place({ bar: to, position: '0' })
   }
 
-  function newHit(at: Bar, instrument: Instrument, ghost = false): Hit {
-    const { position, limb } = cursor.value
-    return {
-      time: Math.max(0, at.cells.find((cell) => cell.position === position)?.time ?? at.start),
-      instrument,
-      velocity: ghost ? GHOST_VELOCITY : USUAL_VELOCITY,
-      ghost,
-      accent: false,
-      confidence: 1,
-      status: 'heard',
-      bar: at.number,
-      position,
-      limb,
-      reason: 'added by hand',
-    }
-  }
-
-  /** The instrument may sound here already with another limb: then there is nothing to add. */
-  function isTaken(at: Bar, instrument: Instrument): boolean {
-    const { position } = cursor.value
-    return at.hits.some((item) => item.position === position && item.instrument === instrument)
-  }
-
-  function toggleNote(): void {
+  /** The whole bar, all four limbs. */
+  function selectBar(): void {
     if (!bar.value) return
-    if (hit.value) return edit(hit.value, null)
-    const wanted = likely(cursor.value.limb, bar.value)
-    const free = [wanted, ...PLAYED_BY[cursor.value.limb]].find((item) => !isTaken(bar.value!, item))
-    if (free) edit(null, newHit(bar.value, free))
-  }
-
-  function toggleGhost(): void {
-    if (!bar.value) return
-    const now = hit.value
-    if (!now) {
-      const wanted = likely(cursor.value.limb, bar.value)
-      if (!isTaken(bar.value, wanted)) edit(null, newHit(bar.value, wanted, true))
-      return
-    }
-    edit(now, {
-      ...now,
-      ghost: !now.ghost,
-      accent: false,
-      velocity: now.ghost ? USUAL_VELOCITY : Math.min(now.velocity, GHOST_VELOCITY),
-    })
-  }
-
-  function toggleAccent(): void {
-    const now = hit.value
-    if (!now) return
-    edit(now, {
-      ...now,
-      accent: !now.accent,
-      ghost: false,
-      velocity: now.accent ? USUAL_VELOCITY : Math.max(now.velocity, ACCENT_VELOCITY),
-    })
-  }
-
-  function playOn(instrument: Instrument): void {
-    if (!bar.value || isTaken(bar.value, instrument)) return
-    if (hit.value) edit(hit.value, { ...hit.value, instrument })
-    else edit(null, newHit(bar.value, instrument))
+    anchor.value = { bar: bar.value.number, position: '0', limb: 'RH' }
+    cursor.value = { bar: bar.value.number, position: bar.value.cells.at(-1)!.position, limb: 'LF' }
   }
 
   /** The next note that the tool doubts, after the cursor and round again. */
   function nextDoubt(step: -1 | 1): Hit | null {
-    const order = (number: number, position: string) => {
-      const [top, bottom] = position.split('/')
-      return number + Number(top) / Number(bottom ?? 1)
-    }
+    const order = (number: number, position: string) => number + fraction(position)
     const doubts = (score.value?.bars ?? [])
       .flatMap((item) => item.hits.filter((one) => one.status === 'doubtful'))
       .sort((one, other) => order(one.bar, one.position) - order(other.bar, other.position))
@@ -145,30 +131,25 @@ export function useCursor(songId: string, score: ShallowRef<Score | null>, edit:
       step > 0
         ? (doubts.find((one) => order(one.bar, one.position) > here) ?? doubts[0]!)
         : (doubts.findLast((one) => order(one.bar, one.position) < here) ?? doubts.at(-1)!)
-    place({ bar: found.bar, position: found.position, limb: found.limb ?? 'RH' })
+    place({ bar: found.bar, position: found.position, limb: laneOf(found.limb) })
     return found
-  }
-
-  function settle(status: 'heard' | 'left_out'): void {
-    const now = hit.value
-    if (now)
-      edit(now, { ...now, status, reason: status === 'heard' ? 'confirmed by ear' : 'left out by hand' })
   }
 
   return {
     cursor,
+    anchor,
+    selection,
+    targets,
+    bars,
     bar,
     hit,
     place,
     alongCounts,
     alongLimbs,
     alongBars,
-    toggleNote,
-    toggleGhost,
-    toggleAccent,
-    playOn,
+    alongSections,
+    selectBar,
     nextDoubt,
-    settle,
   }
 }
 

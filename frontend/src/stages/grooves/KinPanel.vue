@@ -1,0 +1,158 @@
+<script setup lang="ts">
+/** Where the groove at the cursor is elsewhere, and the stages by which one becomes the other. */
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, type Kin, type KinStage, type Relative, taken } from '@/api/client'
+
+const props = defineProps<{ songId: string; bar: number; revision: number }>()
+const emit = defineEmits<{ go: [bar: number] }>()
+
+const HEADINGS: Record<Relative['kin'], string> = {
+  'the same': 'The same groove',
+  'one note away': 'One note away',
+  'contained in it': 'Contained in it',
+  'contains it': 'What it unlocks: this, and more',
+  'the same kick': 'The same kick',
+}
+const kin = ref<Kin | null>(null)
+const problem = ref('')
+const stages = ref<KinStage[]>([])
+const goal = ref<Relative | null>(null)
+const router = useRouter()
+let timer: ReturnType<typeof setTimeout> | undefined
+
+watch(
+  [() => props.bar, () => props.revision],
+  ([bar]) => {
+    stages.value = []
+    goal.value = null
+    clearTimeout(timer)
+    timer = setTimeout(() => void fetchKin(bar), 300)
+  },
+  { immediate: true },
+)
+
+async function fetchKin(bar: number): Promise<void> {
+  try {
+    kin.value = await taken(
+      api.GET('/api/songs/{song_id}/kin/{bar}', { params: { path: { song_id: props.songId, bar } } }),
+    )
+    problem.value = ''
+  } catch (error) {
+    problem.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
+async function showStages(to: Relative): Promise<void> {
+  goal.value = to
+  try {
+    const answer = await taken(
+      api.GET('/api/songs/{song_id}/kin/{bar}/chain', {
+        params: { path: { song_id: props.songId, bar: props.bar }, query: { to_song: to.song, to_bar: to.bar } },
+      }),
+    )
+    stages.value = answer.stages
+  } catch (error) {
+    problem.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
+const groups = computed(() =>
+  (Object.keys(HEADINGS) as Relative['kin'][])
+    .map((name) => ({ name, members: (kin.value?.relatives ?? []).filter((item) => item.kin === name) }))
+    .filter((group) => group.members.length),
+)
+const isHere = (relative: Relative) => relative.song === props.songId
+const words = (relative: Relative) =>
+  `${isHere(relative) ? '' : `${relative.title}, `}${relative.section || 'bar'} ${relative.section ? `bar ${relative.bar}` : relative.bar}${
+    relative.more ? ` and ${relative.more} more` : ''
+  }`
+
+function open(relative: Relative): void {
+  if (isHere(relative)) emit('go', relative.bar)
+  else void router.push(`/songs/${relative.song}`)
+}
+</script>
+
+<template>
+  <section class="kin" aria-label="Kin of this groove">
+    <p class="label">Bar {{ bar }}, compared with {{ kin?.compared ?? '…' }} bars of your songs</p>
+    <p v-if="problem" role="alert" class="trouble">{{ problem }}</p>
+    <p v-else-if="kin && groups.length === 0" class="quiet">No other bar is kin to this one.</p>
+    <template v-for="group in groups" :key="group.name">
+      <h4>{{ HEADINGS[group.name] }}</h4>
+      <ul>
+        <li v-for="member in group.members" :key="`${member.song} ${member.bar}`">
+          <button type="button" class="go" @click="open(member)">{{ words(member) }}</button>
+          <button
+            v-if="member.distance"
+            type="button"
+            class="how"
+            :aria-label="`Stages to ${words(member)}`"
+            @click="showStages(member)"
+          >
+            {{ member.distance }} {{ member.distance === 1 ? 'note' : 'notes' }}
+          </button>
+        </li>
+      </ul>
+      <ol v-if="goal?.kin === group.name && stages.length" class="stages">
+        <li v-for="(stage, index) in stages" :key="index">
+          {{ stage.words }}<span v-if="stage.bar" class="label"> · {{ stage.title }} bar {{ stage.bar }}</span>
+        </li>
+      </ol>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.kin {
+  display: grid;
+  align-content: start;
+  gap: var(--gap-2);
+}
+h4 {
+  margin: var(--gap-2) 0 0;
+  font-weight: 700;
+}
+ul {
+  display: grid;
+  gap: var(--gap-1);
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+li {
+  font-size: 0.9375rem;
+  line-height: 1.35;
+}
+ul li {
+  display: flex;
+  justify-content: space-between;
+  gap: var(--gap-2);
+}
+button {
+  padding: 0.1rem 0;
+  border: 0;
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+  text-decoration: underline;
+  text-decoration-color: var(--line-strong);
+  cursor: pointer;
+}
+button:hover {
+  text-decoration-color: var(--accent);
+}
+.how {
+  color: var(--accent);
+  white-space: nowrap;
+}
+.stages {
+  margin: 0;
+  padding-left: 1.25rem;
+}
+.trouble {
+  color: var(--accent);
+}
+</style>

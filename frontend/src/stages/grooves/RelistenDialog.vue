@@ -1,0 +1,120 @@
+<script setup lang="ts">
+/** What the tool would write otherwise after listening again, bar by bar: take all, some, or none. */
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import { computed, ref, watch } from 'vue'
+import type { Relisten, Score } from '@/api/client'
+import { changedBars, type EditValue } from '@/score/edits'
+import { INSTRUMENT_NAMES, placeWords } from '@/score/place'
+import BarRow from './BarRow.vue'
+
+const props = defineProps<{ found: Relisten | null; score: Score }>()
+const emit = defineEmits<{ close: []; take: [edits: EditValue[], words: string] }>()
+
+const WIDTH = 400
+const chosen = ref(new Set<number>())
+watch(
+  () => props.found,
+  (found) => (chosen.value = new Set(found?.bars.map((item) => item.bar))),
+  { immediate: true },
+)
+
+const rows = computed(() =>
+  (props.found?.bars ?? []).flatMap(({ bar: number, edits }) => {
+    const before = props.score.bars.find((item) => item.number === number)
+    const after = before && changedBars([before], edits)?.[0]
+    return before && after ? [{ number, edits, before, after, words: edits.map((edit) => words(edit)).join('; ') }] : []
+  }),
+)
+
+function words({ before, after }: EditValue): string {
+  const bar = props.score.bars.find((item) => item.number === (after ?? before)!.bar)!
+  const at = (after ?? before)!
+  const where = `${INSTRUMENT_NAMES[at.instrument]} on ${placeWords(bar, at.position).replace('beat ', '')}`
+  if (!before) return `${where} comes`
+  if (!after) return `${where} goes`
+  if (before.instrument !== after.instrument) return `${where} instead of ${INSTRUMENT_NAMES[before.instrument]}`
+  return `${where} is no longer in doubt`
+}
+
+function toggle(number: number): void {
+  const next = new Set(chosen.value)
+  if (!next.delete(number)) next.add(number)
+  chosen.value = next
+}
+
+function take(): void {
+  const edits = rows.value.filter((row) => chosen.value.has(row.number)).flatMap((row) => row.edits)
+  const many = chosen.value.size
+  emit('take', edits, `Listened again: ${many} ${many === 1 ? 'bar' : 'bars'} changed`)
+}
+</script>
+
+<template>
+  <Dialog
+    :visible="found !== null"
+    modal
+    header="What would change"
+    :style="{ width: '64rem', maxWidth: '96vw' }"
+    @update:visible="emit('close')"
+  >
+    <template v-if="found">
+      <p v-if="rows.length === 0">
+        Nothing: with {{ found.settled }} confirmed {{ found.settled === 1 ? 'bar' : 'bars' }} Orchesis hears the rest as
+        it is written.
+      </p>
+      <p v-else>
+        {{ found.added }} notes come, {{ found.removed }} go, {{ found.surer }} are no longer in doubt. What you confirmed
+        or changed stays as it is.
+      </p>
+      <ul class="bars">
+        <li v-for="row in rows" :key="row.number">
+          <label>
+            <input type="checkbox" :checked="chosen.has(row.number)" @change="toggle(row.number)" />
+            Bar {{ row.number }}
+          </label>
+          <span class="label">{{ row.words }}</span>
+          <div class="pair">
+            <div><span class="label">now</span><BarRow :bar="row.before" :typical="[]" :width="WIDTH" :cursor="null" /></div>
+            <div><span class="label">then</span><BarRow :bar="row.after" :typical="[]" :width="WIDTH" :cursor="null" /></div>
+          </div>
+        </li>
+      </ul>
+    </template>
+    <template #footer>
+      <Button label="Take none" severity="secondary" @click="emit('close')" />
+      <Button
+        v-if="rows.length"
+        :label="chosen.size === rows.length ? 'Take all' : `Take ${chosen.size} of ${rows.length}`"
+        :disabled="chosen.size === 0"
+        data-test="take"
+        @click="take"
+      />
+    </template>
+  </Dialog>
+</template>
+
+<style scoped>
+.bars {
+  display: grid;
+  gap: var(--gap-3);
+  margin: var(--gap-3) 0 0;
+  padding: 0;
+  list-style: none;
+}
+.bars li {
+  display: grid;
+  grid-template-columns: 6rem minmax(0, 1fr);
+  gap: var(--gap-1) var(--gap-3);
+  align-items: baseline;
+  content-visibility: auto;
+  contain-intrinsic-size: auto 140px;
+}
+.pair {
+  display: flex;
+  flex-wrap: wrap;
+  grid-column: 1 / -1;
+  gap: var(--gap-4);
+  pointer-events: none;
+}
+</style>

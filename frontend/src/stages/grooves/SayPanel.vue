@@ -1,0 +1,95 @@
+<script setup lang="ts">
+/** The spoken count of the bars at hand in the user's school, what falls together and what between. */
+import { useLocalStorage } from '@vueuse/core'
+import { ref, watch } from 'vue'
+import { api, type Saying, taken } from '@/api/client'
+
+type School = 'e-and-a' | 'e-and-ah' | 'e-and-da'
+const props = defineProps<{ songId: string; bars: readonly number[]; revision: number }>()
+
+/** As `groove.count.SCHOOLS` names them. */
+const SCHOOLS: Record<School, string> = {
+  'e-and-a': '1 e & a · trip let',
+  'e-and-ah': '1 e & ah · la li',
+  'e-and-da': '1 e & da · trip let',
+}
+const school = useLocalStorage<School>('orchesis.school', 'e-and-a')
+const saying = ref<Saying | null>(null)
+const problem = ref('')
+let timer: ReturnType<typeof setTimeout> | undefined
+
+watch(
+  [() => props.bars[0], () => props.bars.at(-1), () => props.revision, school],
+  ([first, last]) => {
+    clearTimeout(timer)
+    if (first === undefined || last === undefined) return
+    timer = setTimeout(() => void fetchSaying(first, last), 250)
+  },
+  { immediate: true },
+)
+
+async function fetchSaying(first: number, last: number): Promise<void> {
+  try {
+    saying.value = await taken(
+      api.GET('/api/songs/{song_id}/saying', {
+        params: { path: { song_id: props.songId }, query: { first, last, school: school.value } },
+      }),
+    )
+    problem.value = ''
+  } catch (error) {
+    problem.value = error instanceof Error ? error.message : String(error)
+  }
+}
+</script>
+
+<template>
+  <section class="say" aria-label="The count">
+    <label class="label" for="school">Words of your school</label>
+    <select id="school" v-model="school">
+      <option v-for="(words, key) in SCHOOLS" :key="key" :value="key">{{ words }}</option>
+    </select>
+    <p class="label">{{ bars.length > 1 ? `Bars ${bars[0]}–${bars.at(-1)}` : `Bar ${bars[0]}` }}, said</p>
+    <p v-if="problem" role="alert" class="trouble">{{ problem }}</p>
+    <template v-else-if="saying">
+      <p v-for="(line, index) in saying.count.split(' | ')" :key="index" class="count">{{ line }}</p>
+      <p class="label">Together and between</p>
+      <ul>
+        <li v-for="sentence in saying.sentences" :key="sentence">{{ sentence }}</li>
+      </ul>
+      <p v-if="saying.sentences.length === 0" class="quiet">Nothing is played by two limbs here.</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.say {
+  display: grid;
+  align-content: start;
+  gap: var(--gap-2);
+}
+select {
+  padding: 0.25rem 0.4rem;
+  border: 1px solid var(--line-strong);
+  border-radius: 8px;
+  background: var(--paper-raised);
+  color: var(--ink);
+  font: inherit;
+}
+.count {
+  font-weight: 700;
+  font-size: 1.125rem;
+  word-spacing: 0.25em;
+}
+ul {
+  display: grid;
+  gap: var(--gap-2);
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  font-size: 0.9375rem;
+  line-height: 1.35;
+}
+.trouble {
+  color: var(--accent);
+}
+</style>

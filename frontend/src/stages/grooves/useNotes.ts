@@ -1,0 +1,251 @@
+/** What can be done with the notes at the cursor, or with all that are selected. */
+import { computed, ref } from 'vue'
+import type { Bar, Hit, Instrument, Limb, Ornament } from '@/api/client'
+import type { EditValue } from '@/score/edits'
+import { fraction, hitAt, LIMBS, leftOutAt, PLAYED_BY } from '@/score/place'
+import type { useScore } from '@/score/useScore'
+import type { StackCursor } from './useCursor'
+
+export const USUAL_VELOCITY = 84
+export const GHOST_VELOCITY = 34
+export const ACCENT_VELOCITY = 112
+
+export const REASONS_TO_LEAVE_OUT = [
+  'left out by ear',
+  'it is the record’s delay',
+  'nobody plays it live',
+  'another instrument, not the kit',
+] as const
+
+/** The limb that plays a drum where nothing else is said. */
+const LIMB_OF: Partial<Record<Instrument, Limb>> = Object.fromEntries(
+  LIMBS.flatMap((limb) => PLAYED_BY[limb].map((instrument) => [instrument, limb] as const)).reverse(),
+)
+
+type Part = Pick<ReturnType<typeof useScore>, 'score' | 'make' | 'gesture' | 'lastEdit' | 'notice'>
+
+export function useNotes(stack: StackCursor, part: Part) {
+  /** Bars that were copied, to be laid over others. */
+  const copied = ref<number[]>([])
+  const leftOut = computed(() => {
+    const { cursor, bar, hit } = stack
+    return !hit.value && bar.value ? leftOutAt(bar.value, cursor.value.limb, cursor.value.position) : undefined
+  })
+
+  /** What a limb would most likely play here: what it plays elsewhere in this bar. */
+  function likely(limb: Limb, at: Bar): Instrument {
+    const own = at.hits.filter((item) => item.limb === limb && item.status !== 'left_out')
+    const counts = new Map<Instrument, number>()
+    for (const item of own) counts.set(item.instrument, (counts.get(item.instrument) ?? 0) + 1)
+    const best = [...counts].sort((one, other) => other[1] - one[1])[0]
+    return best?.[0] ?? PLAYED_BY[limb][0]!
+  }
+
+  function newHit(at: Bar, instrument: Instrument, limb: Limb, ghost = false): Hit {
+    const { position } = stack.cursor.value
+    return {
+      time: Math.max(0, at.cells.find((cell) => cell.position === position)?.time ?? at.start),
+      instrument,
+      velocity: ghost ? GHOST_VELOCITY : USUAL_VELOCITY,
+      ghost,
+      accent: false,
+      confidence: 1,
+      status: 'heard',
+      bar: at.number,
+      position,
+      limb,
+      reason: 'added by hand',
+      ornament: null,
+      settled: true,
+      source: '',
+    }
+  }
+
+  /** A drum can sound once at a place: what is there already, sounding or left out. */
+  function sameDrum(at: Bar, instrument: Instrument, position = stack.cursor.value.position): Hit | undefined {
+    return at.hits.find((item) => item.position === position && item.instrument === instrument)
+  }
+
+  function add(at: Bar, instrument: Instrument, limb: Limb, ghost = false): void {
+    const there = sameDrum(at, instrument)
+    const wanted = newHit(at, instrument, limb, ghost)
+    part.make([{ before: there ?? null, after: there ? { ...wanted, time: there.time } : wanted }])
+  }
+
+  function toggleNote(): void {
+    const at = stack.bar.value
+    if (!at) return
+    if (stack.targets.value.length) return remove()
+    const { limb } = stack.cursor.value
+    const wanted = likely(limb, at)
+    const free = [wanted, ...PLAYED_BY[limb]].find((item) => {
+      const there = sameDrum(at, item)
+      return !there || there.status === 'left_out'
+    })
+    if (free) add(at, free, limb)
+  }
+
+  function remove(): void {
+    const many = stack.targets.value.length
+    part.make(
+      stack.targets.value.map((before) => ({ before, after: null })),
+      many > 1 ? `${many} notes removed` : undefined,
+    )
+  }
+
+  /** Change all notes that are meant, as one step. Where they differ, the first decides. */
+  function change(how: (hit: Hit) => Partial<Hit>, words: string): boolean {
+    const targets = stack.targets.value
+    const edits: EditValue[] = targets
+      .map((before) => ({ before, after: { ...before, settled: true, ...how(before) } }))
+      .filter(({ before, after }) => JSON.stringify(before) !== JSON.stringify(after))
+    return part.make(edits, edits.length > 1 ? `${edits.length} notes ${words}` : undefined)
+  }
+
+  function toggleGhost(): void {
+    const at = stack.bar.value
+    const first = stack.targets.value[0]
+    if (!at) return
+    if (!first) return add(at, likely(stack.cursor.value.limb, at), stack.cursor.value.limb, true)
+    const ghost = !first.ghost
+    change(
+      (hit) => ({
+        ghost,
+        accent: false,
+        velocity: ghost ? Math.min(hit.velocity, GHOST_VELOCITY) : USUAL_VELOCITY,
+      }),
+      ghost ? 'made ghosts' : 'no longer ghosts',
+    )
+  }
+
+  function toggleAccent(): void {
+    const first = stack.targets.value[0]
+    if (!first) return
+    const accent = !first.accent
+    change(
+      (hit) => ({
+        accent,
+        ghost: false,
+        velocity: accent ? Math.max(hit.velocity, ACCENT_VELOCITY) : USUAL_VELOCITY,
+      }),
+      accent ? 'accented' : 'no longer accented',
+    )
+  }
+
+  function toggleOrnament(ornament: Ornament): void {
+    const first = stack.targets.value[0]
+    if (!first) return
+    const next = first.ornament === ornament ? null : ornament
+    change(() => ({ ornament: next }), next ? `with a ${next}` : 'played plain')
+  }
+
+  /** Play what is at the cursor on another drum, in the same lane; or add it there. */
+  function playOn(instrument: Instrument, limb = stack.cursor.value.limb): void {
+    const at = stack.bar.value
+    if (!at) return
+    const targets = stack.targets.value
+    if (targets.length === 0) {
+      const there = sameDrum(at, instrument)
+      if (!there || there.status === 'left_out') add(at, instrument, limb)
+      return
+    }
+    const bars = part.score.value?.bars ?? []
+    const free = targets.filter((hit) => {
+      const home = bars.find((item) => item.number === hit.bar)
+      return home && !sameDrum(home, instrument, hit.position)
+    })
+    part.make(
+      free.map((before) => ({ before, after: { ...before, instrument, settled: true } })),
+      free.length > 1 ? `${free.length} notes on another drum` : undefined,
+    )
+  }
+
+  /** One key a voice: the drum goes to its own lane at this count; a second press takes it away. */
+  function voice(instrument: Instrument): void {
+    const at = stack.bar.value
+    if (!at) return
+    const there = sameDrum(at, instrument)
+    const limb = there?.limb ?? LIMB_OF[instrument] ?? 'RH'
+    stack.place({ limb })
+    if (there && there.status !== 'left_out') part.make([{ before: there, after: null }])
+    else add(at, instrument, limb)
+  }
+
+  function settle(status: 'heard' | 'inferred' | 'doubtful' | 'left_out', why?: string): void {
+    const reason =
+      why ??
+      { heard: 'confirmed by ear', inferred: 'inferred by ear', doubtful: 'doubted by ear', left_out: REASONS_TO_LEAVE_OUT[0] }[
+        status
+      ]
+    const back = leftOut.value
+    if (back && stack.targets.value.length === 0) {
+      part.make([{ before: back, after: { ...back, status, reason, settled: status !== 'doubtful' } }])
+      return
+    }
+    change(() => ({ status, reason, settled: status !== 'doubtful' }), `marked ${status.replace('_', ' ')}`)
+  }
+
+  /** Move what is meant by counts or lanes; nothing moves where one of them cannot. */
+  function move(counts: number, lanes: number): void {
+    const bars = part.score.value?.bars ?? []
+    const edits: EditValue[] = []
+    for (const before of stack.targets.value) {
+      const at = bars.find((item) => item.number === before.bar)
+      const index = at?.cells.findIndex((cell) => cell.position === before.position) ?? -1
+      const cell = at?.cells[index + counts]
+      const limb = LIMBS[LIMBS.indexOf(before.limb ?? 'RH') + lanes]
+      if (!at || index < 0 || !cell || !limb) return
+      edits.push({
+        before,
+        after: { ...before, limb, settled: true, position: cell.position, time: counts ? Math.max(0, cell.time) : before.time },
+      })
+    }
+    // Along the way nobody may stand where somebody still stands.
+    edits.sort((one, other) => counts * (fraction(other.before!.position) - fraction(one.before!.position)))
+    if (!part.make(edits, edits.length > 1 ? `${edits.length} notes moved` : undefined)) return
+    const { anchor, cursor } = stack
+    const moved = edits[0]!.after!
+    if (!anchor.value) cursor.value = { ...cursor.value, position: moved.position, limb: moved.limb! }
+    else anchor.value = null
+  }
+
+  async function toLikeBars(): Promise<void> {
+    const edit = part.lastEdit.value
+    if (edit) await part.gesture({ kind: 'like', edit })
+    else part.notice.value = 'Change a note first: then the same goes to the bars like its own.'
+  }
+
+  function copy(): void {
+    copied.value = [...stack.bars.value]
+    part.notice.value = `Bar ${copied.value.join(', ')} copied: go to a bar and paste.`
+  }
+
+  async function paste(): Promise<void> {
+    const start = stack.cursor.value.bar
+    for (const [step, source_bar] of copied.value.entries())
+      if (part.score.value?.bars.some((item) => item.number === start + step))
+        await part.gesture({ kind: 'copy', source_bar, bars: [start + step] })
+  }
+
+  return {
+    leftOut,
+    copied,
+    toggleNote,
+    remove,
+    toggleGhost,
+    toggleAccent,
+    toggleOrnament,
+    playOn,
+    voice,
+    settle,
+    move,
+    toLikeBars,
+    copy,
+    paste,
+    asPhrase: () => part.gesture({ kind: 'phrase', bars: stack.bars.value }),
+    confirmBars: (settled: boolean) => part.gesture({ kind: settled ? 'confirm' : 'reopen', bars: stack.bars.value }),
+    isThere: computed(() => Boolean(stack.bar.value && hitAt(stack.bar.value, stack.cursor.value.limb, stack.cursor.value.position))),
+  }
+}
+
+export type StackNotes = ReturnType<typeof useNotes>
