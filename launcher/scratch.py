@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import os
 import re
 import shutil
@@ -15,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from launcher.places import ROOT
-from launcher.services import any_free
+from launcher.services import Ports, any_free, service_environment
 
 STOP_SECONDS = 40
 
@@ -27,6 +28,18 @@ class Scratch:
     address: str
     folder: Path
     pid: int
+
+    def manage(self, *arguments: str) -> str:
+        """Run one of Django's commands on its database; gives back what it said."""
+        ports = Ports(**json.loads((self.folder / "ports.json").read_text()))
+        environment = {
+            **service_environment(ports, demo=False),
+            "ORCHESIS_RUN": str(self.folder),
+        }
+        command = [sys.executable, str(ROOT / "studio" / "manage.py"), *arguments]
+        return subprocess.run(
+            command, env=environment, cwd=ROOT, check=True, capture_output=True, text=True
+        ).stdout.strip()
 
 
 @contextlib.contextmanager

@@ -237,7 +237,7 @@ class Renderer:
         laid: list[Laid] = []
         hat_times = sorted(s.time for s in stretch.strokes if s.instrument in CHOKERS)
         for stroke in stretch.strokes:
-            if stroke.time >= SECONDS - 0.05 or stroke.instrument not in kit:
+            if stroke.time >= length / RATE - 0.05 or stroke.instrument not in kit:
                 continue
             loud = stroke.velocity**power * levels[stroke.instrument]
             spectrum = np.zeros(0)

@@ -103,6 +103,9 @@ class GroovesSerializer(serializers.Serializer[Any]):
     variants = VariantSerializer(many=True)
     echoes = EchoSerializer(many=True)
     settled_bars = serializers.ListField(child=serializers.IntegerField())
+    lessons = serializers.ListField(
+        child=serializers.IntegerField(), help_text="bars that would teach most if settled next"
+    )
 
 
 class EvidenceRowSerializer(serializers.Serializer[Any]):

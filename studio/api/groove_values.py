@@ -11,7 +11,7 @@ from rest_framework.exceptions import NotFound
 
 from orchesis.edits.edit import edit_to_json
 from orchesis.edits.make import settled_bars
-from orchesis.edits.relisten import propose
+from orchesis.edits.relisten import lessons, propose
 from orchesis.groove.alike import kinds_of_bars
 from orchesis.groove.change import changes_between
 from orchesis.groove.coordination import coordination
@@ -69,6 +69,7 @@ def groove_values(song: Song, score: Transcription) -> dict[str, Any]:
             for echo in echo_suspects(score.bars, score.hits)
         ],
         "settled_bars": sorted(done),
+        "lessons": list(lessons(score, evidence)) if evidence else [],
     }
 
 

@@ -817,6 +817,8 @@ export interface components {
             variants: components["schemas"]["Variant"][];
             echoes: components["schemas"]["Echo"][];
             settled_bars: number[];
+            /** @description bars that would teach most if settled next */
+            lessons: number[];
         };
         /** @description Who decided what, and when. */
         HistoryEntry: {

@@ -18,7 +18,7 @@ from orchesis.edits.make import settled_bars
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
-from orchesis.listening.relearn import listen_again
+from orchesis.listening.relearn import best_lessons, listen_again
 from orchesis.listening.second_pass import Model
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Bar, Hit, Transcription, written
@@ -71,6 +71,23 @@ def propose(
         if edits:
             found.append(BarProposal(bar.number, edits))
     return tuple(found)
+
+
+LESSONS = 4
+
+
+def lessons(song: Transcription, evidence: Evidence) -> tuple[int, ...]:
+    """The numbers of the bars that would teach most if they were settled next."""
+    done = settled_bars(song)
+    doubts = {bar.number: 0.0 for bar in song.bars}
+    for hit in written(song.hits):
+        if not hit.settled:
+            doubts[hit.bar] += 1.0 - hit.confidence
+    lines = [*(bar.start for bar in song.bars), song.bars[-1].end] if song.bars else []
+    numbers = list(doubts)
+    settled = [index for index, number in enumerate(numbers) if number in done]
+    best = best_lessons(evidence, lines, list(doubts.values()), LESSONS, settled)
+    return tuple(numbers[index] for index in best)
 
 
 def _firm_snare(song: Transcription) -> float:

@@ -140,8 +140,8 @@ function pick(event: MouseEvent): void {
   stroke-width: 1.5;
 }
 .chosen {
-  fill: var(--accent-soft);
-  fill-opacity: 0.75;
+  fill: var(--accent);
+  fill-opacity: 0.22;
 }
 .lack {
   fill: none;

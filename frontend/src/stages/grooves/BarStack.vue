@@ -315,7 +315,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   grid-template-columns: 12.5rem minmax(0, 1fr) 16.5rem;
   gap: var(--gap-4);
   min-height: 0;
-  padding: var(--gap-3) var(--frame-edge) 0;
+  padding: 0 var(--frame-edge);
 }
 .side,
 .panel {
@@ -388,9 +388,9 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   position: sticky;
   z-index: 1;
   top: 0;
-  padding: var(--gap-2) 0 var(--gap-1);
+  padding: 0.15rem 0;
   background: var(--paper);
-  font: 500 1.125rem var(--serif);
+  font: 500 1.0625rem var(--serif);
 }
 .change {
   padding: var(--gap-1) 0 var(--gap-1) 5.75rem;

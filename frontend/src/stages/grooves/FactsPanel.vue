@@ -62,7 +62,7 @@ const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.o
         Next doubt <kbd>D</kbd>
       </button>
       <button v-if="settled < played.length" type="button" @click="emit('confirm', played.map((bar) => bar.number))">
-        Confirm section
+        Confirm section{{ doubts ? `, ${plural(doubts, 'doubt')} too` : '' }}
       </button>
     </div>
     <p v-if="allDoubts" class="label">{{ doubts }} here, {{ plural(allDoubts, 'doubtful note') }} in the song</p>
@@ -104,6 +104,18 @@ const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.o
         {{ plural(anySettled, 'bar') }} confirmed: Orchesis can listen to the rest again with what they teach.
       </p>
       <p v-else class="label">Confirm some bars, and Orchesis can listen again with what they teach.</p>
+      <p v-if="found.grooves.value?.lessons.length" class="lessons">
+        Bars that would teach most:
+        <button
+          v-for="number in found.grooves.value.lessons"
+          :key="number"
+          type="button"
+          :aria-label="`Go to bar ${number}`"
+          @click="emit('section', number)"
+        >
+          {{ number }}
+        </button>
+      </p>
       <button type="button" :disabled="!anySettled || found.isRelistening.value" @click="emit('relisten')">
         {{ found.isRelistening.value ? 'Listening …' : 'Listen again' }} <kbd>⇧ R</kbd>
       </button>
@@ -194,6 +206,15 @@ dd {
   padding: var(--gap-2) 0 0;
   border-top: 1px solid var(--line);
   font-size: 0.9375rem;
+}
+.lessons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-1);
+  align-items: center;
+}
+.lessons button {
+  padding: 0.05rem 0.55rem;
 }
 .trouble {
   color: var(--accent);

@@ -170,10 +170,10 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
     </div>
     <p class="label">{{ stack.bars.value.length > 1 ? `Bars ${stack.bars.value[0]}–${stack.bars.value.at(-1)}` : 'This bar' }}</p>
     <div class="does">
-      <button type="button" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>
-      <button type="button" @click="notes.asPhrase()"><span>As phrase</span><kbd>⇧ P</kbd></button>
+      <button type="button" class="wide" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>
+      <button type="button" class="wide" @click="notes.asPhrase()"><span>Make it as the phrase</span><kbd>⇧ P</kbd></button>
       <button type="button" class="wide" :disabled="!canSpread" @click="notes.toLikeBars()">
-        <span>To like bars</span><kbd>⇧ Enter</kbd>
+        <span>Last change to like bars</span><kbd>⇧ Enter</kbd>
       </button>
     </div>
     <details v-if="history.length" class="history">
@@ -272,6 +272,10 @@ button:disabled {
 }
 .history p {
   margin: var(--gap-1) 0;
+}
+kbd {
+  flex: none;
+  white-space: nowrap;
 }
 summary {
   color: var(--ink-soft);
