@@ -8,7 +8,7 @@ import tempfile
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import form, listening, server, sources
+from benchmarks import form, kinship, listening, server, sources
 
 
 def main() -> int:
@@ -46,6 +46,8 @@ def main() -> int:
     print(form.table(form.measure([])))
     print("\nTwo recordings, 1.3 s and 0.4 % apart:\n")
     print(sources.table(sources.measure()))
+    print("\nKin among ten thousand bars:\n")
+    print(kinship.table(kinship.measure()))
     return 0
 
 

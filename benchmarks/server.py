@@ -10,7 +10,9 @@ from typing import Any
 
 from benchmarks.browser import WINDOW, browser, enter_demo, open_song
 from benchmarks.listening import long_song
-from launcher.scratch import scratch_application
+from benchmarks.long_score import long_score
+from launcher.scratch import Scratch, scratch_application
+from orchesis.music.json import dumps
 
 EDITS = 60
 OPENINGS = 7
@@ -75,33 +77,86 @@ def _reading_changes(page: Any, address: str, folder: Path) -> list[float]:
     return [float(page.evaluate(_READING)) for _ in range(CHANGES)]
 
 
+def _openings(page: Any, address: str, ready: str) -> list[float]:
+    """From the address to what is waited for, milliseconds each."""
+    found = []
+    for _ in range(OPENINGS):
+        page.goto("about:blank")
+        began: Any = page.evaluate("Date.now()")
+        page.goto(address, wait_until="commit")
+        page.locator(ready).first.wait_for()
+        ended: Any = page.evaluate("Date.now()")
+        found.append(float(ended - began))
+    return found
+
+
+def _edits(page: Any) -> tuple[list[float], list[float]]:
+    """Edits by key: milliseconds until redrawn, and until stored too."""
+    drawn, stored = [], []
+    for _ in range(EDITS):
+        page.keyboard.press("ArrowRight")
+        took: dict[str, float] = page.evaluate(_EDIT)
+        drawn.append(took["drawn"])
+        stored.append(took["stored"])
+    return drawn, stored
+
+
+# Scrolls the stack from end to end and tells how long each picture took.
+_SCROLL = """async () => {
+  const list = document.querySelector('.rows')
+  const gaps = []
+  let last = await new Promise(requestAnimationFrame)
+  for (let k = 0; k < 180; k++) {
+    list.scrollTop += 24
+    const now = await new Promise(requestAnimationFrame)
+    gaps.push(now - last)
+    last = now
+  }
+  return gaps
+}"""
+
+
+def _long_stack(page: Any, application: Scratch, folder: Path) -> list[Waits]:
+    """Eight minutes, 240 bars, one section of 200: opening, scrolling, editing."""
+    file = folder / "long.json"
+    file.write_text(dumps(long_score()))
+    made = application.manage("store_score", "demo", "Eight minutes", str(file))
+    address = f"{application.address}/songs/{made}"
+    page.goto(address)
+    # A bar of the stack with its evidence and its phrase above it.
+    openings = _openings(page, address, ".typical .note")
+    page.locator("body").click(position={"x": 5, "y": 600})
+    page.keyboard.press("]")
+    scrolled = [float(gap) for gap in page.evaluate(_SCROLL)]
+    page.keyboard.press("PageDown")
+    drawn, stored = _edits(page)
+    return [
+        summary("opening the stack of eight minutes, its phrase shown", openings),
+        summary("a picture while the stack of 200 bars scrolls", scrolled),
+        summary("edit until redrawn, 200 bars in the section", drawn),
+        summary("edit until stored and redrawn, 200 bars", stored),
+    ]
+
+
 def measure() -> list[Waits]:
     """Start the demo on a scratch database and measure in headless Chromium."""
-    with scratch_application(demo=True) as application, browser() as opened:
+    with (
+        scratch_application(demo=True) as application,
+        browser() as opened,
+        tempfile.TemporaryDirectory() as name,
+    ):
         page = opened.new_page(viewport=WINDOW)
         enter_demo(page, application.address)
         page.locator("a.title").nth(2).wait_for(timeout=120_000)
         open_song(page, SONG)
-        address = page.url
-        openings = []
-        for _ in range(OPENINGS):
-            page.goto("about:blank")
-            began: Any = page.evaluate("Date.now()")
-            page.goto(address, wait_until="commit")
-            page.locator(".rows .row").first.wait_for()
-            ended: Any = page.evaluate("Date.now()")
-            openings.append(float(ended - began))
-        drawn, stored = [], []
-        for _ in range(EDITS):
-            page.keyboard.press("ArrowRight")
-            took: dict[str, float] = page.evaluate(_EDIT)
-            drawn.append(took["drawn"])
-            stored.append(took["stored"])
-        with tempfile.TemporaryDirectory() as name:
-            changes = _reading_changes(page, application.address, Path(name))
+        openings = _openings(page, page.url, ".rows .row")
+        drawn, stored = _edits(page)
+        long_ones = _long_stack(page, application, Path(name))
+        changes = _reading_changes(page, application.address, Path(name))
     return [
         summary("another reading of five minutes until redrawn", changes),
         summary("edit until redrawn", drawn),
         summary("edit until stored and redrawn", stored),
         summary("opening a song", openings),
+        *long_ones,
     ]

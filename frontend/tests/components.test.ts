@@ -278,9 +278,9 @@ describe('the chart', () => {
     const drawn = mount(ChartPages, {
       props: { songId: 'a', pages: [page(3), page(3)], isStale: false, problem: '', soundingIndex: 4 },
     })
-    await nextTick()
     const measures = () => drawn.findAll('g.measure').map((item) => item.classes('sounding'))
-    expect(measures()).toEqual([false, false, false, false, true, false])
+    // Pages are drawn one after the other.
+    await vi.waitFor(() => expect(measures()).toEqual([false, false, false, false, true, false]))
     await drawn.setProps({ soundingIndex: 0 })
     expect(measures().indexOf(true)).toBe(0)
     await drawn.setProps({ soundingIndex: null })

@@ -74,7 +74,6 @@ export function score(bars: Bar[]): Score {
       readings: [],
     },
     bars,
-    clicks: { quarters: [], eighths: [], sixteenths: [], triplets: [] },
     loudness: [],
     can_undo: false,
     can_redo: false,

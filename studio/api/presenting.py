@@ -17,7 +17,6 @@ from orchesis.listening.parts import Part
 from orchesis.music.instruments import TIMEKEEPERS, Instrument, Status
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
 from orchesis.music.values import Bar, Hit, Section, Transcription
-from orchesis.practice.click import SUBDIVISIONS, clicks
 from orchesis.rhythm.due import written_time
 from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
@@ -99,13 +98,6 @@ def score_values(song: Song, viewer: User, score: Transcription | None = None) -
             }
             for bar in score.bars
         ],
-        "clicks": {
-            name: [
-                {"time": round(click.time, 4), "strength": click.strength}
-                for click in clicks(score, name)
-            ]
-            for name in SUBDIVISIONS
-        },
         "loudness": song.loudness,
         "can_undo": can_undo(song, viewer),
         "can_redo": can_redo(song, viewer),

@@ -286,15 +286,6 @@ class ClickSerializer(serializers.Serializer[Any]):
     strength = serializers.IntegerField()
 
 
-class ClicksSerializer(serializers.Serializer[Any]):
-    """Clicks by subdivision, over the whole song."""
-
-    quarters = ClickSerializer(many=True)
-    eighths = ClickSerializer(many=True)
-    sixteenths = ClickSerializer(many=True)
-    triplets = ClickSerializer(many=True)
-
-
 class ScoreSerializer(serializers.Serializer[Any]):
     """All that the song page shows."""
 
@@ -309,7 +300,6 @@ class ScoreSerializer(serializers.Serializer[Any]):
     fills = FillSerializer(many=True)
     parts = serializers.ListField(child=serializers.ChoiceField(choices=PARTS))
     bars = BarSerializer(many=True)
-    clicks = ClicksSerializer()
     loudness = serializers.ListField(child=serializers.FloatField())
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()

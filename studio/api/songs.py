@@ -27,6 +27,7 @@ from orchesis.chart.musicxml import to_musicxml
 from orchesis.edits.gesture import gesture_from_json
 from orchesis.errors import RefusedAudio
 from orchesis.listening.parts import Part
+from orchesis.practice.click import SUBDIVISIONS, clicks
 from studio.actions.editing import apply_edits, redo, undo
 from studio.actions.importing import delete_song, import_recording
 from studio.actions.runs import cancel_run, try_again
@@ -39,6 +40,7 @@ from studio.api.presenting import (
 )
 from studio.api.ranges import ranged_file
 from studio.api.serializers import (
+    ClickSerializer,
     EditedSerializer,
     EditsSerializer,
     EngravingSerializer,
@@ -149,6 +151,21 @@ class ScoreView(APIView):
         # These values are our own and typed: passing them through the serializer again would
         # only cost time on a long song. The schema is still generated from it.
         return Response(score_values(song, own_user(request)))
+
+
+class ClicksView(APIView):
+    """The metronome."""
+
+    @extend_schema(responses=ClickSerializer(many=True))
+    def get(self, request: Request, song_id: uuid.UUID, subdivision: str) -> Response:
+        """Every click of the song: on the beats as they were played, leaning as the song swings."""
+        song = scored_song(request, song_id)
+        if subdivision not in SUBDIVISIONS:
+            raise NotFound("There is no such click.")
+        points = clicks(load_transcription(song), subdivision)
+        return Response(
+            [{"time": round(point.time, 4), "strength": point.strength} for point in points]
+        )
 
 
 class EditsView(APIView):

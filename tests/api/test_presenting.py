@@ -56,7 +56,9 @@ def test_every_hit_has_a_cell_to_be_drawn_in(as_ada, ada_song):
     for bar in score["bars"]:
         places = {cell["position"] for cell in bar["cells"]}
         assert {hit["position"] for hit in bar["hits"]} <= places
-    assert len(score["clicks"]["sixteenths"]) == 4 * 16
+    clicks = as_ada.get(f"/api/songs/{ada_song.id}/clicks/sixteenths").json()
+    assert [click["strength"] for click in clicks] == ([2] + [0] * 3 + ([1] + [0] * 3) * 3) * 4
+    assert as_ada.get(f"/api/songs/{ada_song.id}/clicks/quavers").status_code == 404
     assert score["loudness"] == [0.1, 1.0, 0.4]
 
 

@@ -1,4 +1,4 @@
-"""The Grooves stage by real use: a section corrected by keyboard, two people at one bar, no network."""
+"""The Grooves stage by real use: a section by keyboard alone, two people at one bar, no network."""
 
 import json
 import subprocess
@@ -235,7 +235,7 @@ def test_listening_aids_sound(page, song_id):
     expect(page.locator("[data-test=notice]")).to_contain_text("The kit plays without")
     press(page, "Shift+S")
     expect(page.get_by_role("img", name="The sound of bar 3")).to_be_visible()
-    for tab, text in (("Count", "1 & 2 & 3 & 4 &"), ("Kin", "The same groove")):
+    for tab, text in (("Count", "1 & 2 & 3 & 4 &"), ("Kin", "One note away")):
         page.get_by_role("tab", name=tab).click()
         expect(page.locator(".panel")).to_contain_text(text)
 

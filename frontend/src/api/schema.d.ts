@@ -161,6 +161,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/clicks/{subdivision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every click of the song: on the beats as they were played, leaning as the song swings. */
+        get: operations["songs_clicks_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/confirm": {
         parameters: {
             query?: never;
@@ -639,13 +656,6 @@ export interface components {
             time: number;
             strength: number;
         };
-        /** @description Clicks by subdivision, over the whole song. */
-        Clicks: {
-            quarters: components["schemas"]["Click"][];
-            eighths: components["schemas"]["Click"][];
-            sixteenths: components["schemas"]["Click"][];
-            triplets: components["schemas"]["Click"][];
-        };
         /** @description A finding that the user settles or opens again. */
         ConfirmRequest: {
             finding: components["schemas"]["FindingEnum"];
@@ -1059,7 +1069,6 @@ export interface components {
             fills: components["schemas"]["Fill"][];
             parts: components["schemas"]["PartsEnum"][];
             bars: components["schemas"]["Bar"][];
-            clicks: components["schemas"]["Clicks"];
             loudness: number[];
             can_undo: boolean;
             can_redo: boolean;
@@ -1480,6 +1489,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_clicks_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+                subdivision: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Click"][];
                 };
             };
         };

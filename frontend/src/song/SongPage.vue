@@ -2,7 +2,7 @@
 /** A song: header with stages, ribbon, bar stack and chart, transport. */
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
-import { useSessionStorage } from '@vueuse/core'
+import { until, useSessionStorage } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, type Instrument, taken } from '@/api/client'
@@ -42,7 +42,6 @@ const part = useScore(props.id)
 const player = usePlayer(props.id, part.score)
 const stack = useCursor(props.id, part.score)
 const noteActs = useNotes(stack, part)
-const engraving = useEngraving(props.id, part.score)
 const form = useFormCursor(part.score, part.changeForm)
 const sources = useSources(props.id)
 const taps = useTaps(() => player.now(), part.layTaps)
@@ -50,14 +49,19 @@ const showKeys = ref(false)
 const showWave = useSessionStorage('orchesis.waveform', false)
 const stage = useSessionStorage<Stage['id']>(`orchesis.stage.${props.id}`, 'grooves')
 const body = ref<HTMLElement>()
+const engraving = useEngraving(props.id, part.score, () => stage.value === 'chart')
 const found = useGrooves(props.id, part.score, () => stage.value === 'grooves' || stage.value === 'chart')
 const panelTab = useSessionStorage<'note' | 'count' | 'kin'>('orchesis.panel', 'note')
 const showPicture = useSessionStorage('orchesis.picture', false)
 
+// The score is asked for together with the song, not after it; a song that has none yet says so.
+void part.fetchScore()
 watch(
   () => song.value?.has_score && !isWorking(song.value.run),
-  (ready) => {
-    if (ready && !part.score.value) void part.fetchScore()
+  async (ready) => {
+    if (!ready) return
+    await until(part.isFetching).toBe(false)
+    if (!part.score.value) void part.fetchScore()
   },
   { immediate: true },
 )

@@ -1,7 +1,7 @@
 /** The player of a song page: loads the sound at the first wish to hear it, follows it, keeps its settings. */
 import { useLocalStorage, useRafFn } from '@vueuse/core'
 import { computed, onScopeDispose, ref, type ShallowRef, watch } from 'vue'
-import type { Hit, Instrument, Limb, Score } from '@/api/client'
+import { api, type Hit, type Instrument, type Limb, type Score, taken } from '@/api/client'
 import { focusOn } from '@/engine/focus'
 import { type Hearing, Player, soundPath } from '@/engine/player'
 import { barAt, INSTRUMENT_NAMES, strokesOf, timeAt } from '@/score/place'
@@ -97,8 +97,31 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
       ? strokesOf(score.value, (hit) => (!hit.limb || limbs[hit.limb]) && placeKey(hit) !== without.value)
       : []
     player.only(hearing === 'only' ? focusOn(score.value, only) : null)
+    void feedClicks()
+  }
+
+  /** The clicks that the player holds: which, and of which grid. */
+  let clicksOf = ''
+
+  async function feedClicks(): Promise<void> {
+    const bars = score.value?.bars ?? []
     const choice = settings.value.click
-    player.clicks = choice === 'off' ? [] : score.value.clicks[choice]
+    const grid = bars.reduce((sum, bar) => sum + bar.start * bar.number, 0)
+    const wanted = `${choice} ${bars.length} ${grid}`
+    if (!player || wanted === clicksOf) return
+    clicksOf = wanted
+    if (choice === 'off') {
+      player.clicks = []
+      return
+    }
+    try {
+      const path = { song_id: songId, subdivision: choice }
+      const points = await taken(api.GET('/api/songs/{song_id}/clicks/{subdivision}', { params: { path } }))
+      if (wanted === clicksOf) player.clicks = points
+    } catch {
+      clicksOf = ''
+      problem.value = 'The click could not be fetched.'
+    }
   }
 
   const loop = useRafFn(

@@ -27,18 +27,27 @@ const sheets = ref<HTMLElement>()
 let lit: Element | null = null
 
 /** The SVG is ours, made by the engraver from our own MusicXML, whose texts it escapes. */
-function put(): void {
-  const parser = new DOMParser()
-  const nodes = props.pages.map((page, index) => {
-    const sheet = document.createElement('div')
-    sheet.className = 'sheet'
-    const drawing = parser.parseFromString(page, 'image/svg+xml').documentElement
-    drawing.setAttribute('role', 'img')
-    drawing.setAttribute('aria-label', `Chart, page ${index + 1} of ${props.pages.length}`)
-    sheet.append(document.importNode(drawing, true))
-    return sheet
-  })
-  sheets.value?.replaceChildren(...nodes)
+function drawn(page: string, index: number): HTMLElement {
+  const sheet = document.createElement('div')
+  sheet.className = 'sheet'
+  const drawing = new DOMParser().parseFromString(page, 'image/svg+xml').documentElement
+  drawing.setAttribute('role', 'img')
+  drawing.setAttribute('aria-label', `Chart, page ${index + 1} of ${props.pages.length}`)
+  sheet.append(document.importNode(drawing, true))
+  return sheet
+}
+
+/** A page at a time, between which the screen answers: a long song has many, and they are large. */
+async function put(): Promise<void> {
+  const pages = props.pages
+  for (const [index, page] of pages.entries()) {
+    if (index) await new Promise((done) => setTimeout(done))
+    if (pages !== props.pages || !sheets.value) return
+    const old = sheets.value.children[index]
+    if (old) old.replaceWith(drawn(page, index))
+    else sheets.value.append(drawn(page, index))
+  }
+  while ((sheets.value?.children.length ?? 0) > pages.length) sheets.value!.lastElementChild!.remove()
   light()
 }
 
@@ -51,7 +60,7 @@ function light(): void {
   if (props.follow) lit?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
 }
 
-watch(() => props.pages, () => void nextTick(put), { immediate: true })
+watch(() => props.pages, () => void nextTick(() => void put()), { immediate: true })
 watch(() => props.soundingIndex, light)
 </script>
 
@@ -81,6 +90,7 @@ watch(() => props.soundingIndex, light)
 
 <style scoped>
 .chart {
+  contain: layout style;
   padding: var(--gap-6) var(--frame-edge) 3rem;
 }
 header {
@@ -102,6 +112,9 @@ header {
   gap: var(--gap-6);
 }
 .sheets :deep(.sheet) {
+  /* Pages out of sight are not laid out: a long song has thousands of marks. */
+  content-visibility: auto;
+  contain-intrinsic-size: auto 60rem auto 84rem;
   width: min(100%, 60rem);
   border: 1px solid var(--line);
   background: #fffefb;

@@ -5,7 +5,7 @@ import { api, type Score, taken } from '@/api/client'
 
 const STILL_MS = 1200
 
-export function useEngraving(songId: string, score: ShallowRef<Score | null>) {
+export function useEngraving(songId: string, score: ShallowRef<Score | null>, isChart: () => boolean) {
   const pages = shallowRef<string[]>([])
   const problem = ref('')
   const isStale = ref(true)
@@ -35,7 +35,7 @@ export function useEngraving(songId: string, score: ShallowRef<Score | null>) {
       if (revision === undefined || revision === shown) return
       isStale.value = true
       clearTimeout(timer)
-      timer = setTimeout(() => void fetchPages(), shown < 0 ? 0 : STILL_MS)
+      timer = setTimeout(() => void fetchPages(), shown < 0 && isChart() ? 0 : STILL_MS)
     },
     { immediate: true },
   )

@@ -17,10 +17,11 @@ import NotePanel from './NotePanel.vue'
 import PhraseBar from './PhraseBar.vue'
 import SayPanel from './SayPanel.vue'
 import SoundPicture from './SoundPicture.vue'
-import { placeX } from './rowLayout'
+import { placeX, ROW_HEIGHT } from './rowLayout'
 import { sideBySide, stackRows } from './stackRows'
 import type { StackCursor } from './useCursor'
 import { notesByStep, type GrooveFindings } from './useGrooves'
+import { useNear } from './useNear'
 import type { StackNotes } from './useNotes'
 
 const props = defineProps<{
@@ -142,6 +143,7 @@ function confirmBars(bars: number[]): void {
 
 const REVEAL_MARGIN = 16
 const list = ref<HTMLElement>()
+const { near, vNear } = useNear(list)
 
 /** Scrolls the rows only: whoever reads the chart below must not be taken away from it. */
 function reveal(number: number): void {
@@ -222,7 +224,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
         <template v-for="row in rows" :key="row.key">
           <li v-if="row.section" class="section">{{ row.section }}</li>
           <li v-if="row.change" class="change">{{ row.change }}</li>
-          <li class="row" :class="{ looped: row.bars.some(inLoop) }">
+          <li v-near="row.key" class="row" :class="{ looped: row.bars.some(inLoop) }">
             <div class="name">
               <div>
                 <button
@@ -247,8 +249,10 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
                 class="bar"
                 :class="{ now: sounding === bar.number }"
                 :data-bar="bar.number"
+                :style="{ minHeight: `${ROW_HEIGHT}px` }"
               >
                 <BarRow
+                  v-if="near.has(row.key)"
                   :bar="bar"
                   :typical="typicalOf(bar)"
                   :width="barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow))"
@@ -322,6 +326,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   min-height: 0;
 }
 .panel {
+  contain: content;
   align-self: start;
   max-height: 100%;
   padding: 0.75rem 1rem 1rem;

@@ -26,12 +26,16 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
   let timer: ReturnType<typeof setTimeout> | undefined
   let shadesOf = ''
 
+  let isFetching = false
   async function fetchGrooves(): Promise<void> {
+    isFetching = true
     try {
       grooves.value = keptWhereSame(grooves.value, await taken(api.GET('/api/songs/{song_id}/grooves', of)))
       problem.value = ''
     } catch (error) {
       problem.value = error instanceof Error ? error.message : String(error)
+    } finally {
+      isFetching = false
     }
   }
 
@@ -59,11 +63,14 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     }
   }
 
+  // Together with the score, not after it: both are on their way when the page opens.
+  if (isShown()) void fetchGrooves()
   watch(
     [() => score.value?.revision, isShown],
     ([revision, shown]) => {
       clearTimeout(timer)
       if (!shown || revision === undefined || grooves.value?.revision === revision) return
+      if (isFetching && !grooves.value) return
       timer = setTimeout(() => void fetchGrooves(), grooves.value ? STILLNESS_MS : 0)
     },
     { immediate: true },
