@@ -37,7 +37,8 @@ def long_score(seed: int = 7) -> Transcription:
     for bar in bars:
         for instrument, row in ROWS.items():
             for cell, sign in enumerate(row):
-                if sign == "." or (instrument is not Instrument.HIHAT_CLOSED and rng.random() < 0.15):
+                varies = instrument is not Instrument.HIHAT_CLOSED
+                if sign == "." or (varies and rng.random() < 0.15):
                     continue
                 hits.append(
                     Hit(

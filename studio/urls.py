@@ -51,6 +51,7 @@ urlpatterns = [
     path(f"{SONG}/sources/<int:source_id>/audio", sources.SourceAudioView.as_view()),
     path(f"{SONG}/reading", grid.ReadingView.as_view()),
     path(f"{SONG}/taps", grid.TapsView.as_view()),
+    path(f"{SONG}/tempo", grid.TempoView.as_view()),
     path(f"{SONG}/bar-line", grid.BarLineView.as_view()),
     path(f"{SONG}/confirm", grid.ConfirmView.as_view()),
     path(f"{SONG}/form", grid.FormView.as_view()),

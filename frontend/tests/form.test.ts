@@ -218,6 +218,8 @@ describe('the lines over the waveform', () => {
   })
 
   it('are none outside the song', () => {
+    expect(linesBetween(bars, 0, 8, 800).filter((line) => line.bar !== null)).toHaveLength(4)
+    expect(linesBetween(bars, 0, 64, 400).filter((line) => line.bar !== null)).toEqual([])
     expect(linesBetween(bars, 80, 90, 500)).toEqual([])
     expect(linesBetween([], 0, 10, 500)).toEqual([])
   })

@@ -18,6 +18,7 @@ from orchesis.form import edit as form
 from orchesis.form.edit import Sections
 from orchesis.music.values import Transcription
 from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
+from orchesis.rhythm.typed import on_tempo
 from studio.actions.changing import change_song, confirm_finding
 from studio.api.presenting import edited_values
 from studio.api.serializers import (
@@ -27,6 +28,7 @@ from studio.api.serializers import (
     FormChangeSerializer,
     ReadingChoiceSerializer,
     TapsSerializer,
+    TypedTempoSerializer,
 )
 from studio.api.songs import own_user, scored_song
 
@@ -75,6 +77,26 @@ class TapsView(APIView):
         )
 
 
+def confirmed_spans(score: Transcription) -> list[tuple[float, float]]:
+    """The stretches of the sections that the user confirmed, in seconds."""
+    return [(section.start, section.end) for section in score.sections if section.confirmed]
+
+
+class TempoView(APIView):
+    """A typed tempo."""
+
+    @extend_schema(request=TypedTempoSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Lay the grid near a tempo, through the strokes; confirmed sections keep their beats."""
+        wish = wish_of(request, TypedTempoSerializer)
+        return change(
+            request,
+            song_id,
+            f"Grid laid near {wish['bpm']:g} beats a minute",
+            lambda score: on_tempo(score, wish["bpm"], wish["beats_a_bar"], confirmed_spans(score)),
+        )
+
+
 class BarLineView(APIView):
     """Bar lines."""
 
@@ -85,7 +107,7 @@ class BarLineView(APIView):
         bar, time = wish["bar"], wish["time"]
 
         def drawn(score: Transcription) -> Transcription:
-            fixed = [t for s in score.sections if s.confirmed for t in (s.start, s.end)]
+            fixed = [time for span in confirmed_spans(score) for time in span]
             return move_downbeat(score, bar, time, fixed)
 
         return change(request, song_id, f"Bar {bar} drawn to {time:.2f} s", drawn)

@@ -250,6 +250,13 @@ class TapsSerializer(serializers.Serializer[Any]):
     beats_a_bar = serializers.IntegerField(min_value=2, max_value=7)
 
 
+class TypedTempoSerializer(serializers.Serializer[Any]):
+    """A tempo in beats a minute, and how they are counted."""
+
+    bpm = serializers.FloatField(min_value=1, max_value=1000)
+    beats_a_bar = serializers.IntegerField(min_value=2, max_value=7)
+
+
 class BarLineSerializer(serializers.Serializer[Any]):
     """A bar line and where it belongs."""
 

@@ -173,6 +173,9 @@ def test_a_dragged_bar_line_and_tapped_beats_move_the_grid(as_ada, counted):
     taps = [start + 0.25 + 0.5 * k for k in range(8)]
     assert post(as_ada, counted, "taps", taps=taps, beats_a_bar=3).status_code == 200
     assert score(as_ada, counted)["meter"] == [3, 4]
+    assert post(as_ada, counted, "tempo", bpm=118, beats_a_bar=4).status_code == 200
+    assert score(as_ada, counted)["tempo_bpm"] == pytest.approx(120, abs=0.5)
+    assert post(as_ada, counted, "tempo", bpm=900, beats_a_bar=4).status_code == 400
 
 
 def test_confirmed_findings_outlive_a_new_run(as_ada, counted):

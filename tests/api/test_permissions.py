@@ -38,6 +38,7 @@ PATHS = [
     ("get", "/peaks"),
     ("post", "/reading"),
     ("post", "/taps"),
+    ("post", "/tempo"),
     ("post", "/bar-line"),
     ("post", "/confirm"),
     ("post", "/form"),
@@ -73,7 +74,7 @@ def test_the_list_of_endpoints_below_is_complete():
 @pytest.mark.parametrize(("method", "path"), PATHS)
 def test_a_song_does_not_exist_for_anybody_else(ada_song, as_ben, method, path):
     body = {"client_id": str(uuid.uuid4()), "edits": [], "title": "Mine"}
-    body |= {"key": "x", "taps": [1.0], "beats_a_bar": 4, "bar": 1, "time": 1.0}
+    body |= {"bpm": 100, "key": "x", "taps": [1.0], "beats_a_bar": 4, "bar": 1, "time": 1.0}
     body |= {"finding": "feel", "confirmed": True, "kind": "merge", "first_bar": 1}
     form = "multipart" if path == "/sources" else "json"
     body = {} if path == "/sources" else body

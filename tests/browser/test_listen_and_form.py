@@ -100,3 +100,47 @@ def test_the_form_by_keyboard_alone_and_all_of_it_undone(song_page):  # noqa: F8
         page.wait_for_timeout(250)
     expect(rows).to_have_count(len(before))
     assert labels(page) == before
+
+
+def start_of(page, bar):
+    """The start of a bar in seconds, as the server has it."""
+    song_id = page.url.rstrip("/").split("/")[-1]
+    return page.evaluate(
+        "([id, n]) => fetch(`/api/songs/${id}/score`).then((a) => a.json())"
+        ".then((s) => s.bars.find((b) => b.number === n).start)",
+        [song_id, bar],
+    )
+
+
+def test_a_bar_line_is_drawn_on_the_waveform_and_a_tempo_is_typed(song_page):  # noqa: F811
+    page = song_page
+    stage(page, 1, "What we hear")
+    page.keyboard.press("w")
+    page.locator("[data-test=zoom]").fill("60")
+    handle = page.locator("[data-test^='line-']").nth(2)
+    expect(handle).to_be_visible()
+    bar = int(handle.get_attribute("data-test").removeprefix("line-"))
+    before = start_of(page, bar)
+    box = handle.bounding_box()
+    page.mouse.move(box["x"] + 6, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 14, box["y"] + 8, steps=4)
+    page.mouse.up()
+    expect(page.locator("[data-test=notice]")).to_contain_text(f"Bar {bar} drawn to")
+    drawn = start_of(page, bar)
+    assert 0.005 < drawn - before < 0.5
+    # The same by keyboard, back by a hundredth.
+    page.locator(f"[data-test=line-{bar}]").press("ArrowLeft")
+    expect(page.locator("[data-test=notice]")).to_contain_text(f"{drawn - 0.01:.2f}")
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        expect(page.locator("[data-test=notice]")).to_contain_text("Undone")
+        page.wait_for_timeout(300)
+    assert start_of(page, bar) == before
+
+    page.get_by_role("button", name="Tap along").click()
+    page.locator("[data-test=typed]").fill("48")
+    page.locator("[data-test=lay-tempo]").click()
+    expect(page.locator(".reading.taken strong")).to_contain_text("typed")
+    page.keyboard.press("Control+z")
+    expect(page.locator(".reading.taken strong")).not_to_contain_text("typed")

@@ -4,6 +4,7 @@ import io
 import re
 import subprocess
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
@@ -19,7 +20,7 @@ from orchesis.chart.notation import STAFF
 from orchesis.chart.pdf import to_pdf
 from orchesis.chart.spelling import spell_voice
 from orchesis.errors import InvalidTranscription
-from orchesis.music.instruments import Instrument
+from orchesis.music.instruments import Instrument, Ornament
 from orchesis.music.values import Feel, Hit, Meter, Transcription
 from tests.composing import ROCK, grid, hits, song
 
@@ -218,3 +219,20 @@ def test_what_is_no_musicxml_is_refused():
 def test_a_phone_gets_one_narrow_sheet():
     pages = engrave(to_musicxml(song([ROCK] * 60)), PageSize.PHONE).pages
     assert len(pages) == 1
+
+
+@pytest.mark.parametrize(
+    ("ornament", "graces", "strokes"),
+    [(Ornament.FLAM, 1, 2), (Ornament.DRAG, 2, 3), (Ornament.BUZZ, 0, 4), (None, 0, 1)],
+)
+def test_flams_drags_and_buzzes_are_written_and_played(ornament, graces, strokes):
+    plain = song([{Instrument.SNARE: "....x..........."}])
+    made = plain.with_hits(replace(hit, ornament=ornament) for hit in plain.hits)
+    text = to_musicxml(made)
+    assert text.count("<grace") == graces
+    assert text.count('type="unmeasured"') == (ornament is Ornament.BUZZ)
+    assert engrave(text).pages
+    midi = mido.MidiFile(file=io.BytesIO(to_midi(made, quantised=True)))
+    heard = [m for m in midi if m.type == "note_on" and m.velocity]
+    assert len(heard) == strokes
+    assert sorted(m.velocity for m in heard)[-1] == 84

@@ -16,6 +16,7 @@ from orchesis.rhythm.grid import all_edges
 from orchesis.rhythm.readings import rank_readings
 from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
 from orchesis.rhythm.tempo import tempo_report
+from orchesis.rhythm.typed import on_tempo
 from tests.composing import ROCK, grid, heard, hits, song
 
 GROOVE = {**ROCK, Instrument.KICK: "x.........x.....", Instrument.CRASH: "X..............."}
@@ -184,3 +185,49 @@ def test_the_interval_holds_the_ratio_and_narrows_with_pairs(places):
 
 def test_with_few_pairs_there_is_no_ratio():
     assert ratio_of([0.6] * 7) is None
+
+
+def drifting(bars=24, bpm=100.0, by=0.05):
+    """A song that slows down evenly, its grid lost: one bar of eight seconds after another."""
+    beat, time, times = 60.0 / bpm, 0.5, []
+    for index in range(4 * bars):
+        times.append(time)
+        time += beat * (1 + by * index / (4 * bars))
+    made = song([GROOVE] * bars)
+    edges = np.array([*times, time])
+    old = all_edges(made.bars)
+    moved = [replace(h, time=float(np.interp(h.time, old, edges))) for h in made.hits]
+    return replace(made, hits=tuple(moved), duration=time + 1), edges
+
+
+def test_a_typed_tempo_is_followed_where_the_record_drifts():
+    made, edges = drifting()
+    laid = on_tempo(made, 98, 4)
+    lines = np.array([bar.start for bar in laid.bars])
+    assert all(np.abs(lines - one).min() < 0.03 for one in edges[:-1:4])
+    assert by_time(laid) == by_time(made)
+    assert laid.readings[0].words == "4/4 at 98, typed"
+
+
+def test_half_of_it_can_be_typed_too():
+    made, _ = drifting(by=0.0)
+    assert len(on_tempo(made, 50, 2).bars) == pytest.approx(24, abs=1)
+
+
+def test_confirmed_stretches_keep_their_beats():
+    made, _ = drifting(by=0.0)
+    start, end = made.bars[4].start, made.bars[8].start
+    laid = on_tempo(made, 140, 4, [(start, end)])
+    kept = [beat for bar in laid.bars for beat in bar.beats if start - 1e-3 <= beat < end - 1e-3]
+    assert kept == pytest.approx([beat for bar in made.bars[4:8] for beat in bar.beats])
+
+
+@pytest.mark.parametrize("bpm", [5, 900])
+def test_a_tempo_that_nobody_plays_is_refused(bpm):
+    with pytest.raises(InvalidTranscription, match="type a tempo"):
+        on_tempo(readable(), bpm, 4)
+
+
+def test_without_strokes_tapping_is_offered():
+    with pytest.raises(InvalidTranscription, match="tap along"):
+        on_tempo(readable().with_hits([]), 100, 4)

@@ -588,6 +588,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/tempo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Lay the grid near a tempo, through the strokes; confirmed sections keep their beats. */
+        post: operations["songs_tempo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/undo": {
         parameters: {
             query?: never;
@@ -1199,6 +1216,12 @@ export interface components {
             click: boolean | null;
             words: string;
             curve: number[][];
+        };
+        /** @description A tempo in beats a minute, and how they are counted. */
+        TypedTempoRequest: {
+            /** Format: double */
+            bpm: number;
+            beats_a_bar: number;
         };
         /** @description Which forms a layer has, and what they have to do with loudness. */
         Variant: {
@@ -2106,6 +2129,31 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TapsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_tempo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedTempoRequest"];
             };
         };
         responses: {

@@ -18,11 +18,19 @@ const props = defineProps<{
   position: number
   isPlaying: boolean
   loop: { start: number; end: number } | null
+  /** Bar lines can be drawn to where they belong. */
+  canDraw?: boolean
 }>()
-const emit = defineEmits<{ seek: [time: number]; loop: [range: BarLoop | null] }>()
+const emit = defineEmits<{
+  seek: [time: number]
+  loop: [range: BarLoop | null]
+  draw: [bar: number, time: number]
+}>()
 
 const HEIGHT = 72
 const CLOSEST = 400
+const LEAST_DRAWN = 0.004
+const NUDGE = 0.01
 
 const box = ref<HTMLElement>()
 const { width } = useElementSize(box)
@@ -40,6 +48,36 @@ const pixelsASecond = computed(() => {
 })
 const lines = computed(() => linesBetween(props.score.bars, seen.value.start, seen.value.end, width.value))
 const x = (time: number) => ((time - seen.value.start) / (seen.value.end - seen.value.start || 1)) * width.value
+
+/** The bar line that is being drawn, and to where. */
+const drawing = ref<{ bar: number; time: number } | null>(null)
+const handles = computed(() => (props.canDraw ? lines.value.filter((line) => line.bar !== null) : []))
+const timeAt = (event: PointerEvent) => {
+  const left = box.value?.getBoundingClientRect().left ?? 0
+  return seen.value.start + ((event.clientX - left) / Math.max(1, width.value)) * (seen.value.end - seen.value.start)
+}
+
+function grab(event: PointerEvent, bar: number, time: number): void {
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  drawing.value = { bar, time }
+}
+
+function pull(event: PointerEvent): void {
+  if (drawing.value) drawing.value = { ...drawing.value, time: Math.max(0, timeAt(event)) }
+}
+
+function drop(): void {
+  const drawn = drawing.value
+  drawing.value = null
+  const from = drawn && props.score.bars.find((bar) => bar.number === drawn.bar)?.start
+  if (drawn && from !== undefined && from !== null && Math.abs(drawn.time - from) > LEAST_DRAWN)
+    emit('draw', drawn.bar, drawn.time)
+}
+
+/** By keyboard: a hundredth of a second a step. */
+function nudge(bar: number, time: number, step: number): void {
+  emit('draw', bar, Math.max(0, time + step * NUDGE))
+}
 
 function showLoop(): void {
   if (!regions) return
@@ -122,7 +160,23 @@ watch(() => props.loop, showLoop)
           <line :class="line.kind" :x1="x(line.time)" :x2="x(line.time)" :y1="line.kind === 'bar' ? 0 : 54" :y2="HEIGHT" />
           <text v-if="line.number !== null" :x="x(line.time) + 4" y="13">{{ line.number }}</text>
         </g>
+        <line v-if="drawing" class="drawn" :x1="x(drawing.time)" :x2="x(drawing.time)" y1="0" :y2="HEIGHT" />
       </svg>
+      <button
+        v-for="line in handles"
+        :key="`${line.bar}`"
+        type="button"
+        class="handle"
+        :style="{ left: `${x(line.time)}px` }"
+        :aria-label="`Bar line ${line.bar}: draw it with the mouse, or with the arrow keys`"
+        :title="`Bar ${line.bar}: draw the line to where it belongs`"
+        :data-test="`line-${line.bar}`"
+        @pointerdown.stop.prevent="grab($event, line.bar!, line.time)"
+        @pointermove="pull"
+        @pointerup="drop"
+        @keydown.left.stop.prevent="nudge(line.bar!, line.time, -1)"
+        @keydown.right.stop.prevent="nudge(line.bar!, line.time, 1)"
+      />
     </div>
     <label class="zoom">
       <span class="quiet">Zoom</span>
@@ -147,6 +201,28 @@ watch(() => props.loop, showLoop)
   inset: 0;
   z-index: 4;
   pointer-events: none;
+}
+.handle {
+  position: absolute;
+  z-index: 5;
+  bottom: 0;
+  width: 12px;
+  height: 16px;
+  margin-left: -6px;
+  padding: 0;
+  border: 1px solid var(--line-strong);
+  border-radius: 6px 6px 0 0;
+  background: var(--paper-raised);
+  cursor: ew-resize;
+  touch-action: none;
+}
+.handle:hover,
+.handle:focus-visible {
+  border-color: var(--accent);
+}
+.drawn {
+  stroke: var(--accent);
+  stroke-width: 2;
 }
 .bar {
   stroke: var(--line-strong);

@@ -6,11 +6,14 @@ export interface GridLine {
   kind: 'bar' | 'beat'
   /** The bar's number where there is room to write it. */
   number: number | null
+  /** Of a bar line that there is room to take hold of: its bar. */
+  bar: number | null
 }
 
 const BEAT_PIXELS = 12
 const BAR_PIXELS = 7
 const NUMBER_PIXELS = 34
+const HANDLE_PIXELS = 26
 
 /** Lines from `start` to `end` seconds on so many pixels: beats where they are apart, else bars, else every fourth. */
 export function linesBetween(bars: readonly Bar[], start: number, end: number, pixels: number): GridLine[] {
@@ -25,10 +28,15 @@ export function linesBetween(bars: readonly Bar[], start: number, end: number, p
   for (const bar of inside) {
     const counted = bar.number - 1
     if (counted % every === 0) {
-      lines.push({ time: bar.start, kind: 'bar', number: counted % numbered === 0 ? bar.number : null })
+      lines.push({
+        time: bar.start,
+        kind: 'bar',
+        number: counted % numbered === 0 ? bar.number : null,
+        bar: barPixels >= HANDLE_PIXELS ? bar.number : null,
+      })
     }
     if (beatPixels >= BEAT_PIXELS) {
-      for (const beat of bar.beats.slice(1)) lines.push({ time: beat, kind: 'beat', number: null })
+      for (const beat of bar.beats.slice(1)) lines.push({ time: beat, kind: 'beat', number: null, bar: null })
     }
   }
   return lines.filter((line) => line.time >= start && line.time <= end)

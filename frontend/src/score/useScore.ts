@@ -240,6 +240,8 @@ export function useScore(songId: string) {
     takeReading: (key: string) => change(() => taken(api.POST('/api/songs/{song_id}/reading', { ...of, body: { key } }))),
     layTaps: (taps: number[], beats_a_bar: number) =>
       change(() => taken(api.POST('/api/songs/{song_id}/taps', { ...of, body: { taps, beats_a_bar } }))),
+    layTempo: (bpm: number, beats_a_bar: number) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/tempo', { ...of, body: { bpm, beats_a_bar } }))),
     moveBarLine: (bar: number, time: number) =>
       change(() => taken(api.POST('/api/songs/{song_id}/bar-line', { ...of, body: { bar, time } }))),
     confirm: (finding: Finding, confirmed: boolean) =>

@@ -301,8 +301,10 @@ onMounted(async () => {
           :position="player.position.value"
           :is-playing="player.isPlaying.value"
           :loop="player.loopTimes.value"
+          :can-draw="stage === 'listen' && !part.isChanging.value"
           @seek="player.seek"
           @loop="player.setLoop"
+          @draw="part.moveBarLine"
         />
       </div>
       <p class="notice" role="status" data-test="notice">
@@ -329,6 +331,7 @@ onMounted(async () => {
           :busy="part.isChanging.value"
           @seek="player.seek"
           @reading="part.takeReading"
+          @tempo="part.layTempo"
           @confirm="part.confirm"
           @later="later"
         />

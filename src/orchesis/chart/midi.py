@@ -12,6 +12,7 @@ import mido
 import numpy as np
 
 from orchesis.chart.notation import STAFF
+from orchesis.chart.ornaments import strokes_beside
 from orchesis.music.values import Transcription, written
 from orchesis.rhythm.due import written_time
 from orchesis.rhythm.grid import all_edges
@@ -86,12 +87,12 @@ def _drum_track(song: Transcription, edges: np.ndarray, quantised: bool) -> mido
     events: list[tuple[int, mido.Message]] = []
     for hit in written(song.hits):
         time = written_time(song, hit.bar, hit.position) if quantised else hit.time
-        tick = _ticks(edges, time)
         note = STAFF[hit.instrument].midi_key
-        on = mido.Message("note_on", channel=PERCUSSION_CHANNEL, note=note, velocity=hit.velocity)
-        events.append((tick, on))
-        off = mido.Message("note_off", channel=PERCUSSION_CHANNEL, note=note, velocity=0)
-        events.append((tick + NOTE_TICKS, off))
+        for away, velocity in [(0.0, hit.velocity), *strokes_beside(hit)]:
+            tick = _ticks(edges, max(0.0, time + away))
+            on = mido.Message("note_on", channel=PERCUSSION_CHANNEL, note=note, velocity=velocity)
+            off = mido.Message("note_off", channel=PERCUSSION_CHANNEL, note=note, velocity=0)
+            events += [(tick, on), (tick + NOTE_TICKS, off)]
     return _timed(track, events)
 
 

@@ -12,9 +12,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from orchesis.chart.notation import STAFF
+from orchesis.chart.ornaments import GRACES
 from orchesis.chart.spelling import Event, spell_voice
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS, CountWords, spoken
-from orchesis.music.instruments import FEET, SPOKEN_NAMES, Instrument
+from orchesis.music.instruments import FEET, SPOKEN_NAMES, Instrument, Ornament
 from orchesis.music.values import Bar, Hit, Section, Transcription, written
 
 TICKS_PER_QUARTER = 48
@@ -184,6 +185,8 @@ def _voice(
         word = ""
         if options.show_count and voice == "1":
             word = spoken(place * bar.meter.unit / bar.meter.beats, bar.meter, options.words)
+        for hit in event.hits:
+            _graces(measure, hit, voice)
         for index, hit in enumerate(event.hits):
             _note(
                 measure, hit, event, voice, marks, chord=index > 0, lyric=word if index == 0 else ""
@@ -201,6 +204,29 @@ def _rest(measure: ET.Element, event: Event, voice: str, *, whole_bar: bool) -> 
     if not whole_bar:
         _type(note, event)
     _notations(note, event, None)
+
+
+def _graces(measure: ET.Element, hit: Hit, voice: str) -> None:
+    """The grace notes of a flam (one, slashed) or a drag (two, beamed)."""
+    count = GRACES.get(hit.ornament, 0) if hit.ornament else 0
+    staff = STAFF[hit.instrument]
+    for number in range(count):
+        note = ET.SubElement(measure, "note")
+        grace = ET.SubElement(note, "grace")
+        if count == 1:
+            grace.set("slash", "yes")
+        unpitched = ET.SubElement(note, "unpitched")
+        ET.SubElement(unpitched, "display-step").text = staff.step
+        ET.SubElement(unpitched, "display-octave").text = str(staff.octave)
+        ET.SubElement(note, "instrument", id=f"P1-{hit.instrument.value}")
+        ET.SubElement(note, "voice").text = voice
+        ET.SubElement(note, "type").text = "eighth" if count == 1 else "16th"
+        ET.SubElement(note, "stem").text = "up"
+        ET.SubElement(note, "notehead").text = staff.head
+        if count > 1:
+            mark = "begin" if number == 0 else "end"
+            for level in (1, 2):
+                ET.SubElement(note, "beam", number=str(level)).text = mark
 
 
 def _note(
@@ -261,6 +287,9 @@ def _notations(note: ET.Element, event: Event, hit: Hit | None, *, chord: bool =
         ET.SubElement(notations, "tuplet", type="stop", number="1")
     if hit is not None and hit.instrument is Instrument.HIHAT_OPEN:
         ET.SubElement(ET.SubElement(notations, "technical"), "open")
+    if hit is not None and hit.ornament is Ornament.BUZZ:
+        tremolo = ET.SubElement(ET.SubElement(notations, "ornaments"), "tremolo", type="unmeasured")
+        tremolo.text = "0"
     # One accent serves the whole chord: stems are shared.
     if hit is not None and not chord and any(stroke.accent for stroke in event.hits):
         ET.SubElement(ET.SubElement(notations, "articulations"), "accent")

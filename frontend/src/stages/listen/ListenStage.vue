@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Listen: what was found about tempo, metre and feel, why, and every correction one gesture away. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Score } from '@/api/client'
 import type { Finding } from '@/score/useScore'
 import { clock } from '@/shelf/words'
@@ -26,6 +26,7 @@ const emit = defineEmits<{
   confirm: [finding: Finding, confirmed: boolean]
   later: []
   hear: [what: Hearing]
+  tempo: [bpm: number, beatsABar: number]
 }>()
 
 const listening = computed(() => props.score.listening)
@@ -57,6 +58,8 @@ const isSettled = (id: Finding) => listening.value.confirmed.includes(id)
 const ownFeel = computed(() =>
   listening.value.feel.sections.filter((section) => section.words !== listening.value.feel.words),
 )
+
+const typed = ref(Math.round(props.score.tempo_bpm * 10) / 10)
 </script>
 
 <template>
@@ -98,6 +101,13 @@ const ownFeel = computed(() =>
           </button>
           <button type="button" class="act" @click="taps.clear()">Begin anew</button>
         </p>
+        <form class="typed" @submit.prevent="emit('tempo', typed, taps.beatsABar.value)">
+          <label>
+            Or type a tempo
+            <input v-model.number="typed" type="number" min="30" max="300" step="0.1" required data-test="typed" />
+          </label>
+          <button type="submit" class="act" :disabled="busy" data-test="lay-tempo">Lay it near {{ typed }} bpm</button>
+        </form>
       </div>
       <div v-for="item in findings" :key="item.id" class="finding">
         <p class="label">{{ item.name }}</p>
@@ -161,6 +171,21 @@ const ownFeel = computed(() =>
 </template>
 
 <style scoped>
+.typed {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-2) var(--gap-4);
+  align-items: center;
+}
+.typed input {
+  width: 5.5rem;
+  padding: 0.2rem 0.4rem;
+  border: 1px solid var(--line-strong);
+  border-radius: 6px;
+  background: var(--paper-raised);
+  color: var(--ink);
+  font: inherit;
+}
 .listen {
   display: grid;
   grid-template-columns: 16rem minmax(0, 1fr) 17rem;
