@@ -75,7 +75,7 @@ def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_p
 
     # Change a note, by mouse; take it back, by key.
     before = notes_of(page, 3)
-    page.locator("[data-bar='3'] svg").click(position={"x": 63, "y": 82})
+    page.locator("[data-bar='3'] svg").click(position={"x": 63, "y": 67})
     expect(page.locator("[data-test=notice]")).to_contain_text("Bar 3: foot hat")
     saved(page)
     changed = notes_of(page, 3)
@@ -88,7 +88,7 @@ def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_p
     page.locator('[aria-label="Loop bar 2"]').click()
     page.locator("[data-test=play]").click()
     _wait_for_sound(page)
-    expect(page.locator(".row.now")).to_have_attribute("data-bar", "2")
+    expect(page.locator(".bar.now")).to_have_attribute("data-bar", "2")
     expect(page.locator(".sheets g.measure.sounding")).to_have_count(1)
     places = [seconds(page)]
     for _ in range(8):
@@ -106,7 +106,7 @@ def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_p
     expect(page.locator("[data-test=play]")).to_have_attribute("aria-label", "Play")
 
     # Take the files away and read them back.
-    page.keyboard.press("c")
+    page.keyboard.press("Alt+4")
     for name, check in (("chart.pdf", _is_pdf), ("drums.mid", _is_midi)):
         with page.expect_download() as waiting:
             page.locator(f"[data-test='{name}']").click()
@@ -165,7 +165,7 @@ def test_everything_can_be_done_by_keyboard_and_survives_a_reload(song_page):
     expect(page.locator(".transport")).to_contain_text("90 %")
     assert notes_of(page, 5) == edited
     page.keyboard.press("?")
-    expect(page.get_by_role("dialog")).to_contain_text("next count")
+    expect(page.get_by_role("dialog")).to_contain_text("counts")
     page.keyboard.press("Escape")
     page.keyboard.press("Control+z")
     expect(page.locator("[data-test=notice]")).to_contain_text("Undone")
@@ -183,7 +183,7 @@ def test_a_bad_file_is_refused_where_it_was_dropped(page, application, tmp_path)
 def test_edits_made_while_the_server_is_away_are_kept_and_sent(song_page):
     page = song_page
     page.route("**/edits", lambda route: route.abort())
-    page.locator("[data-bar='2'] svg").click(position={"x": 63, "y": 82})
+    page.locator("[data-bar='2'] svg").click(position={"x": 63, "y": 67})
     expect(page.locator("[data-test=saved]")).to_contain_text("kept here")
     edited = notes_of(page, 2)
     page.reload()
@@ -200,7 +200,7 @@ def test_a_database_that_goes_away_is_said_and_loses_nothing(song_page, applicat
     """The real server is killed; the supervisor brings it back; the edit arrives."""
     page = song_page
     _kill(application, "mariadbd")
-    page.locator("[data-bar='2'] svg").click(position={"x": 63, "y": 82})
+    page.locator("[data-bar='2'] svg").click(position={"x": 63, "y": 67})
     edited = notes_of(page, 2)
     saved(page)
     page.reload()
