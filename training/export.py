@@ -37,11 +37,27 @@ FEWEST = 30
 """With fewer right peaks of a class nothing is fitted: it must be sure on its own."""
 
 
-def write_onnx(checkpoint: Path, target: Path) -> None:
+Weights = dict[str, torch.Tensor]
+
+
+def averaged(one: Weights, other: Weights) -> Weights:
+    """Half of each network's weights: of two that were trained on from the same point, the mean
+    errs less than either (Wortsman et al., "Model soups", ICML 2022).
+    """
+    return {
+        name: 0.5 * (value + other[name]) if value.is_floating_point() else value
+        for name, value in one.items()
+    }
+
+
+def write_onnx(checkpoint: Path, target: Path, average_with: Path | None = None) -> None:
     """Export the averaged weights with a free number of frames."""
     saved = torch.load(checkpoint, weights_only=False)
     net = DrumNet(Shape(**saved["shape"]))
-    net.load_state_dict(saved["mean"])
+    weights = saved["mean"]
+    if average_with is not None:
+        weights = averaged(weights, torch.load(average_with, weights_only=False)["mean"])
+    net.load_state_dict(weights)
     net.eval()
     example = torch.zeros(1, 400, net.shape.bands)
     target.parent.mkdir(parents=True, exist_ok=True)
@@ -158,9 +174,11 @@ def main() -> int:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--name", default="ear")
     parser.add_argument("--to", type=Path, default=MODELS)
+    parser.add_argument("--average-with", help="another checkpoint's name: half of each")
     options = parser.parse_args()
     target = options.to / "ear.onnx"
-    write_onnx(options.folder / f"{options.name}.pt", target)
+    other = options.folder / f"{options.average_with}.pt" if options.average_with else None
+    write_onnx(options.folder / f"{options.name}.pt", target, other)
     session = onnxruntime.InferenceSession(str(target), providers=["CPUExecutionProvider"])
     calibration = {
         name: fit(*values) for name, values in peaks_of(options.folder / "tune", session).items()

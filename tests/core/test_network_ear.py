@@ -30,6 +30,7 @@ from orchesis.music.instruments import Instrument
 from orchesis.music.json import loads
 from orchesis.pipeline import transcribe
 from orchesis.rhythm.beats import track_beats
+from orchesis.rhythm.find import find_grid
 
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 SNARE, CROSS_STICK, KICK = Instrument.SNARE, Instrument.CROSS_STICK, Instrument.KICK
@@ -213,10 +214,13 @@ def piano(rng):
     return samples[: 44_100 * 20]
 
 
-@pytest.mark.parametrize(("sound", "most_a_minute"), [(speech, 12), (piano, 12)])
-def test_voices_and_piano_alone_give_few_strokes(sound, most_a_minute):
-    onsets = hear(sound(np.random.default_rng(8))).onsets
-    assert 3 * len(onsets) <= most_a_minute, [(o.instrument.value, o.time) for o in onsets]
+@pytest.mark.parametrize(("sound", "most_a_minute"), [(speech, 20), (piano, 6)])
+def test_voices_and_piano_alone_give_few_strokes_and_no_grid(sound, most_a_minute):
+    """Sibilants sound like hats: some are heard, but without a beat none is written."""
+    heard = hear(sound(np.random.default_rng(8)))
+    told = [(o.instrument.value, o.time) for o in heard.onsets]
+    assert 3 * len(heard.onsets) <= most_a_minute, told
+    assert find_grid(heard) is None
 
 
 def faint(peaks):

@@ -30,9 +30,12 @@ const emit = defineEmits<{ close: [] }>()
 
 <style scoped>
 .groups {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(15rem, 1fr));
-  gap: var(--gap-6);
+  columns: 15rem;
+  column-gap: var(--gap-6);
+}
+section {
+  margin-bottom: var(--gap-4);
+  break-inside: avoid;
 }
 dl {
   display: grid;

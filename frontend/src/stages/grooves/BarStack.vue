@@ -151,8 +151,12 @@ function reveal(number: number): void {
   if (!list.value || !row) return
   const [frame, box] = [list.value.getBoundingClientRect(), row.getBoundingClientRect()]
   const heading = 34
-  if (box.top < frame.top + heading) list.value.scrollTop += box.top - frame.top - REVEAL_MARGIN - heading
-  else if (box.bottom > frame.bottom) list.value.scrollTop += box.bottom - frame.bottom + REVEAL_MARGIN
+  const above = box.top - frame.top - heading
+  const below = box.bottom - frame.bottom
+  // A step scrolls a little; a jump puts the bar a third of the way down, with what leads to it above.
+  if (above < -box.height || below > box.height) list.value.scrollTop += above - frame.height / 3
+  else if (above < 0) list.value.scrollTop += above - REVEAL_MARGIN
+  else if (below > 0) list.value.scrollTop += below + REVEAL_MARGIN
 }
 
 watch(
