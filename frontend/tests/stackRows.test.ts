@@ -3,6 +3,7 @@ import type { Phrase, PhraseNote, Section } from '@/api/client'
 import { RANGES, focusOn } from '@/engine/focus'
 import { passAt, passClock } from '@/engine/timeline'
 import { timeAt, throughBar } from '@/score/place'
+import { inferring, withoutEcho } from '@/stages/grooves/offers'
 import { stackRows } from '@/stages/grooves/stackRows'
 import type { BarPhrase } from '@/stages/grooves/useGrooves'
 import { bar, hit, score } from './composing'
@@ -77,5 +78,17 @@ describe('listening aids', () => {
   it('find the moment of a place on uneven beats, and the place of the moment', () => {
     const uneven = { ...bar(1), beats: [0, 0.4, 1, 1.5] }
     for (const place of [0, 0.125, 0.3, 0.75, 0.99]) expect(throughBar(uneven, timeAt(uneven, place))).toBeCloseTo(place)
+  })
+})
+
+describe('what is offered', () => {
+  it('becomes edits that can be taken back: inferred notes, and echoes left out', () => {
+    const ghost = hit('3/16', 'snare', { bar: 1 })
+    const proposal = { kind: 'bass', words: '', hits: [hit('0', 'kick', { status: 'inferred' })] }
+    expect(inferring(proposal)).toMatchObject({ words: '1 note inferred from the bass', edits: [{ before: null }] })
+    const echo = { instrument: 'snare' as const, delay: 0.18, words: '', places: [{ bar: 1, position: '3/16', instrument: 'snare' as const }] }
+    const { edits } = withoutEcho([bar(1, [ghost, hit('0', 'snare')])], echo)
+    expect(edits).toHaveLength(1)
+    expect(edits[0]!.after).toMatchObject({ status: 'left_out', settled: true, position: '3/16' })
   })
 })

@@ -16,8 +16,9 @@ from orchesis.audio.decode import Recording, decode
 from orchesis.audio.peaks import loudness_curve, waveform_peaks
 from orchesis.errors import Cancelled
 from orchesis.form.sections import find_sections
-from orchesis.groove.dynamics import mark_accents
+from orchesis.groove.dynamics import GHOST_SHARE, mark_accents, velocity_of
 from orchesis.limbs.assign import assign_limbs
+from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Ear, Heard, Onset
 from orchesis.listening.network_ear import NetworkEar
 from orchesis.music.instruments import Instrument, Status
@@ -36,13 +37,7 @@ STAGES: tuple[tuple[str, float], ...] = (
 )
 """The stages and the share of the work that each takes, measured on the demo songs."""
 
-GHOST_SHARE = 0.5
-"""A snare stroke below half of the song's firm ones is a soft tap."""
-
 RIBBON_POINTS = 600
-DOUBT_BELOW = 0.6
-"""A stroke less sure than this is written as doubtful, to be looked at."""
-
 WHY = {
     ("network", False): "heard in the recording",
     ("network", True): "heard only faintly in the recording",
@@ -190,7 +185,7 @@ def _hit(placed: Placed, soft: float) -> Hit:
     return Hit(
         time=onset.time,
         instrument=onset.instrument,
-        velocity=int(np.clip(round(127 * onset.loudness**0.9), 1, 127)),
+        velocity=velocity_of(onset.loudness),
         bar=placed.bar,
         position=placed.position,
         ghost=ghost,

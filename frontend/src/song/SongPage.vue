@@ -9,7 +9,6 @@ import { api, type Instrument, taken } from '@/api/client'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
 import WaveStrip from '@/ribbon/WaveStrip.vue'
 import type { EditValue } from '@/score/edits'
-import { fraction } from '@/score/place'
 import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
 import { leftWords, runWords } from '@/shelf/words'
@@ -28,11 +27,12 @@ import { useSources } from '@/stages/listen/useSources'
 import { useTaps } from '@/stages/listen/useTaps'
 import KeysDialog from '@/transport/KeysDialog.vue'
 import TransportBar from '@/transport/TransportBar.vue'
-import { FASTEST, SLOWEST, usePlayer } from '@/transport/usePlayer'
+import { usePlayer } from '@/transport/usePlayer'
 import SongHeader from './SongHeader.vue'
 import { songKeys } from './songKeys'
 import type { Stage } from './stages'
 import { keyGroups, useKeys } from './useKeys'
+import { useLoops } from './useLoops'
 import { useSong } from './useSong'
 
 const props = defineProps<{ id: string }>()
@@ -42,6 +42,7 @@ const part = useScore(props.id)
 const player = usePlayer(props.id, part.score)
 const stack = useCursor(props.id, part.score)
 const noteActs = useNotes(stack, part)
+const { loopBars, extendLoop, loopHere, faster, compare } = useLoops(player, stack)
 const form = useFormCursor(part.score, part.changeForm)
 const sources = useSources(props.id)
 const taps = useTaps(() => player.now(), part.layTaps)
@@ -119,24 +120,6 @@ function later(): void {
   else part.notice.value = 'Lay the grid by tapping to move the one.'
 }
 
-function loopBars(first: number, last: number): void {
-  const loop = player.settings.value.loop
-  if (loop?.first === first && loop.last === last) player.setLoop(null)
-  else player.setLoop({ first, last })
-}
-
-function extendLoop(): void {
-  const bar = stack.cursor.value.bar
-  const loop = player.settings.value.loop
-  if (loop) player.setLoop({ first: Math.min(loop.first, bar), last: Math.max(loop.last, bar) })
-  else player.setLoop({ first: bar, last: bar })
-}
-
-function faster(by: number): void {
-  const speed = player.settings.value.speed + by
-  player.settings.value.speed = Math.min(FASTEST, Math.max(SLOWEST, speed))
-}
-
 function doubt(step: -1 | 1): void {
   const next = stack.nextDoubt(step)
   if (next) player.setLoop({ first: next.bar, last: next.bar })
@@ -148,32 +131,7 @@ async function travel(how: () => Promise<{ bars: { number: number }[] } | null>)
   if (first && !answer.bars.some((bar) => bar.number === stack.cursor.value.bar)) stack.place({ bar: first.number })
 }
 
-/** The beat at the cursor, or what is selected, with a small lead-in. */
-function loopHere(): void {
-  const { selection, cursor, bar } = stack
-  const home = bar.value
-  if (!home) return
-  const range = selection.value
-  const place = fraction(cursor.value.position)
-  const beats = home.beats.length
-  const cell = 1 / (beats * 4)
-  const loop = range
-    ? { first: range.from.bar, last: range.to.bar, from: range.from.place, to: Math.min(1, range.to.place + cell) }
-    : {
-        first: home.number,
-        last: home.number,
-        from: Math.floor(place * beats + 1e-9) / beats,
-        to: (Math.floor(place * beats + 1e-9) + 1) / beats,
-      }
-  player.setLoop(loop)
-}
-
 const TABS = ['note', 'count', 'kin'] as const
-
-function compare(): void {
-  const now = player.settings.value
-  now.hearing = now.hearing === 'kit' ? 'record' : 'kit'
-}
 
 async function listenAgain(): Promise<void> {
   await found.listenAgain()

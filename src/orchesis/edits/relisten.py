@@ -15,7 +15,9 @@ import numpy as np
 
 from orchesis.edits.edit import Edit
 from orchesis.edits.make import settled_bars
+from orchesis.groove.dynamics import GHOST_SHARE, velocity_of
 from orchesis.limbs.assign import assign_limbs
+from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
 from orchesis.listening.relearn import best_lessons, listen_again
@@ -27,9 +29,7 @@ from orchesis.rhythm.due import written_time
 SAME_STROKE = 0.04
 """Seconds: a stroke of one drum this near a written one is that one."""
 
-DOUBT_BELOW = 0.6
 FEWEST_SETTLED = 1
-GHOST_SHARE = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,7 +131,7 @@ def _in_bar(song: Transcription, bar: Bar, onsets: list[Onset], firm: float) -> 
         if (position, onset.instrument) in taken:
             continue
         taken.add((position, onset.instrument))
-        velocity = int(np.clip(round(127 * onset.loudness**0.9), 1, 127))
+        velocity = velocity_of(onset.loudness)
         after.append(
             Hit(
                 time=onset.time,

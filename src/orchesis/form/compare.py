@@ -6,13 +6,12 @@ from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Status
+from orchesis.groove.alike import Pattern, patterns
+from orchesis.music.instruments import SPOKEN_NAMES
 from orchesis.music.values import Bar, Fill, Hit, Section, written
 
 MOSTLY = 0.6
 """Beyond this share of bars that differ, listing them says nothing."""
-
-Notes = frozenset[tuple[object, Instrument]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,21 +24,11 @@ class Comparison:
     words: str
 
 
-def notes_by_bar(hits: Sequence[Hit]) -> dict[int, Notes]:
-    """What each bar plays: positions and drums, without how loud. Doubts tell nothing apart."""
-    found: dict[int, set[tuple[object, Instrument]]] = defaultdict(set)
-    for hit in written(hits):
-        if hit.status is Status.DOUBTFUL:
-            continue
-        found[hit.bar].add((hit.position, hit.instrument))
-    return {bar: frozenset(notes) for bar, notes in found.items()}
-
-
 def compare_sections(
     sections: Sequence[Section], hits: Sequence[Hit], fills: Sequence[Fill]
 ) -> tuple[Comparison, ...]:
     """Each section that has a like one before it, against that."""
-    notes = notes_by_bar(hits)
+    notes = patterns(hits)
     with_fill = {fill.bar for fill in fills}
     first_of: dict[str, int] = {}
     result = []
@@ -53,7 +42,7 @@ def compare_sections(
 
 
 def _compare(
-    sections: Sequence[Section], like: int, index: int, notes: dict[int, Notes], fills: set[int]
+    sections: Sequence[Section], like: int, index: int, notes: dict[int, Pattern], fills: set[int]
 ) -> Comparison:
     one, other = sections[like], sections[index]
     fill_bars, by_drum = [], defaultdict(list)

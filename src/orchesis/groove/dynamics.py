@@ -16,6 +16,9 @@ import numpy as np
 from orchesis.music.instruments import FEET, Instrument
 from orchesis.music.values import Hit
 
+GHOST_SHARE = 0.5
+"""A snare stroke below half of the song's firm ones is a soft tap."""
+
 FEWEST = 12
 CLEARLY_LOUDER = 1.4
 """Mean loudness of the accents against the rest: a step that one hears."""
@@ -24,6 +27,11 @@ MOST_ACCENTED = 0.6
 LEAST_SEPARATION = 0.62
 """Share of the spread of loudness that the two groups explain; an even spread reaches 0.75 at most
 when there are two values, and about 0.6 when there is no group at all."""
+
+
+def velocity_of(loudness: float) -> int:
+    """The velocity, 1 to 127, that is written for a loudness from 0 to 1."""
+    return int(np.clip(round(127 * loudness**0.9), 1, 127))
 
 
 def mark_accents(hits: Sequence[Hit]) -> list[Hit]:

@@ -30,6 +30,9 @@ FAMILIES: tuple[frozenset[Instrument], ...] = (
     frozenset({Instrument.RIDE, Instrument.RIDE_BELL, Instrument.CRASH}),
     TOMS,
 )
+DOUBT_BELOW = 0.6
+"""A stroke less sure than this is written as doubtful, to be looked at."""
+
 LEAST_MASS = 0.34
 """A stroke is written where some drum of its family was struck with at least this probability: the
 least that helps F where F is about two thirds (Lipton, Elkan and Narayanaswamy, "Optimal

@@ -5,7 +5,7 @@
  */
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
-import type { Bar, Echo, Limb, Proposal, Score } from '@/api/client'
+import type { Bar, Limb, Score } from '@/api/client'
 import type { EditValue } from '@/score/edits'
 import { hitAt, throughBar } from '@/score/place'
 import type { BarLoop } from '@/transport/usePlayer'
@@ -17,6 +17,7 @@ import NotePanel from './NotePanel.vue'
 import PhraseBar from './PhraseBar.vue'
 import SayPanel from './SayPanel.vue'
 import SoundPicture from './SoundPicture.vue'
+import { inferring, type Offer, withoutEcho } from './offers'
 import { placeX, ROW_HEIGHT } from './rowLayout'
 import { sideBySide, stackRows } from './stackRows'
 import type { StackCursor } from './useCursor'
@@ -117,23 +118,7 @@ function choose(bars: Bar[], event: MouseEvent): void {
   else emit('loop', first, last)
 }
 
-function takeProposal(proposal: Proposal): void {
-  const edits = proposal.hits.map((after) => ({ before: null, after }))
-  emit('make', edits, `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} inferred from the ${proposal.kind}`)
-}
-
-function leaveOutEcho(echo: Echo): void {
-  const wanted = new Set(echo.places.map((place) => `${place.bar} ${place.position} ${place.instrument}`))
-  const edits = props.score.bars.flatMap((bar) =>
-    bar.hits
-      .filter((hit) => wanted.has(`${hit.bar} ${hit.position} ${hit.instrument}`))
-      .map((before) => ({
-        before,
-        after: { ...before, status: 'left_out' as const, settled: true, reason: 'it is the record’s delay' },
-      })),
-  )
-  emit('make', edits, `${edits.length} notes left out: the record’s delay`)
-}
+const offer = ({ edits, words }: Offer) => emit('make', edits, words)
 
 function confirmBars(bars: number[]): void {
   props.stack.place({ bar: bars[0]!, position: '0' })
@@ -186,8 +171,8 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
       :bar="stack.cursor.value.bar"
       @doubt="emit('doubt', $event)"
       @section="stack.place({ bar: $event, position: '0' })"
-      @take="takeProposal"
-      @echo="leaveOutEcho"
+      @take="offer(inferring($event))"
+      @echo="offer(withoutEcho(score.bars, $event))"
       @relisten="emit('relisten')"
       @confirm="confirmBars"
     />

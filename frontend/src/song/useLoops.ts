@@ -1,0 +1,51 @@
+/** Loops and speed as the song page's keys and buttons ask for them. */
+import { fraction } from '@/score/place'
+import type { StackCursor } from '@/stages/grooves/useCursor'
+import { FASTEST, SLOWEST, type SongPlayer } from '@/transport/usePlayer'
+
+export function useLoops(player: SongPlayer, stack: StackCursor) {
+  function loopBars(first: number, last: number): void {
+    const loop = player.settings.value.loop
+    if (loop?.first === first && loop.last === last) player.setLoop(null)
+    else player.setLoop({ first, last })
+  }
+
+  function extendLoop(): void {
+    const bar = stack.cursor.value.bar
+    const loop = player.settings.value.loop
+    if (loop) player.setLoop({ first: Math.min(loop.first, bar), last: Math.max(loop.last, bar) })
+    else player.setLoop({ first: bar, last: bar })
+  }
+
+  function faster(by: number): void {
+    const speed = player.settings.value.speed + by
+    player.settings.value.speed = Math.min(FASTEST, Math.max(SLOWEST, speed))
+  }
+
+  /** The beat at the cursor, or what is selected, with a small lead-in. */
+  function loopHere(): void {
+    const { selection, cursor, bar } = stack
+    const home = bar.value
+    if (!home) return
+    const range = selection.value
+    const place = fraction(cursor.value.position)
+    const beats = home.beats.length
+    const cell = 1 / (beats * 4)
+    const loop = range
+      ? { first: range.from.bar, last: range.to.bar, from: range.from.place, to: Math.min(1, range.to.place + cell) }
+      : {
+          first: home.number,
+          last: home.number,
+          from: Math.floor(place * beats + 1e-9) / beats,
+          to: (Math.floor(place * beats + 1e-9) + 1) / beats,
+        }
+    player.setLoop(loop)
+  }
+
+  function compare(): void {
+    const now = player.settings.value
+    now.hearing = now.hearing === 'kit' ? 'record' : 'kit'
+  }
+
+  return { loopBars, extendLoop, loopHere, faster, compare }
+}
