@@ -137,6 +137,13 @@ describe('the head of the stack', () => {
 })
 
 describe('the ribbon', () => {
+  it('draws runs of confirmed bars as one line', () => {
+    const done = (number: number) => bar(number, [hit('0', 'kick', { settled: true })])
+    const part = score([done(1), done(2), bar(3, [hit('0', 'kick')]), done(4), bar(5)])
+    const drawn = mount(SongRibbon, { props: { score: part, position: 0, loop: null } })
+    expect(drawn.findAll('.settled')).toHaveLength(2)
+  })
+
   function ribbon() {
     const part = { ...score([bar(1), bar(2, [hit('0', 'kick', { status: 'doubtful' })]), bar(3), bar(4)]) }
     const drawn = mount(SongRibbon, { props: { score: part, position: 0, loop: null } })

@@ -79,6 +79,15 @@ describe('the written part', () => {
     await vi.waitFor(() => expect(state.edits).toHaveLength(1))
   })
 
+  it('sends what an earlier version has kept', async () => {
+    const state = server()
+    localStorage.setItem('orchesis.waiting.old', JSON.stringify([{ client_id: 'a', before: snare, after: null }]))
+    const part = effectScope().run(() => useScore('old'))!
+    await part.fetchScore()
+    await vi.waitFor(() => expect(state.edits).toHaveLength(1))
+    expect(state.edits[0]).toMatchObject({ client_id: 'a', edits: [{ after: null }] })
+  })
+
   async function inConflict(id: string) {
     const state = server()
     const part = effectScope().run(() => useScore(id))!

@@ -16,7 +16,7 @@ from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 
 from orchesis.edits.edit import Edit, edit_from_json, inverse
-from orchesis.edits.gesture import Gesture, apply_gesture
+from orchesis.edits.gesture import Gesture, apply_gesture, gesture_from_json
 from orchesis.edits.make import as_bar, as_the_phrase, confirmed, in_like_bars
 from orchesis.errors import InvalidTranscription
 from orchesis.groove.alike import kinds_of_bars
@@ -206,6 +206,9 @@ def phrase_of(score: Transcription, number: int) -> Any:
     raise InvalidTranscription(f"bar {number} is in no section: there is no phrase to take")
 
 
+MOST_LOOKED_AT, MOST_TOLD = 200, 50
+
+
 class HistoryView(APIView):
     """What was decided in a bar."""
 
@@ -213,7 +216,9 @@ class HistoryView(APIView):
     def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
         """Who decided what, and when, the latest first."""
         song = scored_song(request, song_id)
-        entries = song.edits.filter(bar_number=bar).select_related("author").order_by("-id")[:50]
+        latest = song.edits.select_related("author").order_by("-id")[:MOST_LOOKED_AT]
+        # A gesture over many bars was made in each of them.
+        entries = [e for e in latest if bar in gesture_from_json(e.edit).bars][:MOST_TOLD]
         return Response(
             [
                 {

@@ -187,9 +187,11 @@ def test_the_count_is_said_in_the_words_of_a_school(as_ada, ada_song):
 
 
 def test_who_decided_what_and_when_is_told(as_ada, ada_song):
-    gesture(as_ada, ada_song, kind="confirm", bars=[2])
-    (entry,) = as_ada.get(path(ada_song, "history/2")).json()
-    assert (entry["words"], entry["author"], entry["undone"]) == ("Bar 2 confirmed", "ada", False)
+    gesture(as_ada, ada_song, kind="confirm", bars=[2, 3])
+    for bar in (2, 3):
+        (entry,) = as_ada.get(path(ada_song, f"history/{bar}")).json()
+        assert (entry["words"], entry["author"]) == ("Bars 2 to 3 confirmed", "ada")
+        assert entry["undone"] is False
     assert as_ada.get(path(ada_song, "history/1")).json() == []
 
 

@@ -35,6 +35,18 @@ const loudness = computed(() => {
   return `M0 ${HEIGHT - 8}${points.join('')}L${width.value} ${HEIGHT - 8}Z`
 })
 
+/** Runs of bars in which every note is somebody's own decision. */
+const settled = computed(() => {
+  const runs: { start: number; end: number }[] = []
+  for (const bar of props.score.bars) {
+    if (bar.hits.length === 0 || !bar.hits.every((hit) => hit.settled)) continue
+    const last = runs.at(-1)
+    if (last && Math.abs(last.end - bar.start) < 0.01) last.end = bar.end
+    else runs.push({ start: bar.start, end: bar.end })
+  }
+  return runs
+})
+
 const SIGN_WIDTH = 8
 /** What a section has room for: 0 nothing, 1 its name, 2 its name and its bars. */
 function room(section: Section): 0 | 1 | 2 {
@@ -135,6 +147,17 @@ function step(by: -1 | 1): void {
         </text>
       </g>
       <line class="ground" x1="0" :x2="width" :y1="HEIGHT - 8" :y2="HEIGHT - 8" />
+      <line
+        v-for="run in settled"
+        :key="`s${run.start}`"
+        class="settled"
+        :x1="x(run.start)"
+        :x2="x(run.end)"
+        :y1="HEIGHT - 8"
+        :y2="HEIGHT - 8"
+      >
+        <title>Confirmed</title>
+      </line>
       <path
         v-for="fill in score.fills"
         :key="`f${fill.bar}`"
@@ -179,6 +202,10 @@ text {
 }
 .count {
   fill: var(--ink-soft);
+}
+.settled {
+  stroke: var(--ink);
+  stroke-width: 4;
 }
 .ground {
   stroke: var(--line-strong);

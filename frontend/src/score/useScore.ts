@@ -42,6 +42,10 @@ export function useScore(songId: string) {
   const lost = ref(false)
   /** Edits that are not stored yet survive a reload, and are sent when the server is back. */
   const waiting = useLocalStorage<Waiting[]>(`orchesis.waiting.${songId}`, [])
+  // Edits that an earlier version kept stood alone; they are sent all the same.
+  waiting.value = waiting.value.map((item) =>
+    item.edits ? item : { client_id: item.client_id, edits: [item as unknown as EditValue] },
+  )
   const conflicts = ref<Conflict[]>([])
   /** The last single edit, which can go to the bars like its own. */
   const lastEdit = shallowRef<EditValue | null>(null)
