@@ -60,7 +60,6 @@ def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
     hats_right, hats = 0, 0
     loud_true: list[float] = []
     loud_found: list[float] = []
-    sure: list[tuple[float, bool]] = []
     for onsets, truth in strokes:
         for (name, tolerance), counts in by_family.items():
             counts.add(times(truth, FAMILIES[name]), estimated(onsets, FAMILIES[name]), tolerance)
@@ -70,8 +69,6 @@ def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
             estimate = [onset.time for onset in mine]
             counts.add(reference, estimate, 0.05)
             pairs = match(reference, estimate, 0.05)
-            right = {j for _, j in pairs}
-            sure += [(onset.confidence, j in right) for j, onset in enumerate(mine)]
             loud_true += [truth.strokes[instrument][i][1] for i, _ in pairs]
             loud_found += [mine[j].loudness for _, j in pairs]
         soft = [time for time, loud in truth.strokes[I.SNARE] if loud < GHOST_BELOW]
@@ -94,7 +91,7 @@ def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
     figures["ghost recall"], figures["ghost precision"] = ghosts.recall, ghosts.precision
     figures["open/closed right"] = hats_right / max(1, hats)
     figures["loudness rank correlation"] = float(spearmanr(loud_true, loud_found).statistic)
-    figures["calibration error"] = calibration_error(sure)
+    figures["calibration error"] = calibration_error(said_and_right(strokes))
     return figures
 
 
@@ -132,6 +129,33 @@ def calibration_error(sure: list[tuple[float, bool]], bins: int = 10) -> float:
     return float(total)
 
 
+def said_and_right(strokes: list[tuple[list[Onset], Truth]]) -> list[tuple[float, bool]]:
+    """For each stroke how sure it was said to be, and whether it was there (50 ms, by label)."""
+    sure = []
+    for onsets, truth in strokes:
+        for instrument in CLASSES:
+            mine = [onset for onset in onsets if onset.instrument is instrument]
+            reference = [time for time, _ in truth.strokes[instrument]]
+            right = {j for _, j in match(reference, [onset.time for onset in mine], 0.05)}
+            sure += [(onset.confidence, j in right) for j, onset in enumerate(mine)]
+    return sure
+
+
+def reliability(sure: list[tuple[float, bool]]) -> str:
+    """A table: of the strokes said to be so sure, how many there were and how many were right."""
+    said = np.array([share for share, _ in sure])
+    right = np.array([was for _, was in sure], float)
+    rows = ["| said | strokes | mean said | right |", "|---|---|---|---|"]
+    for low in np.arange(10) / 10:
+        inside = (said >= low) & (said < low + 0.1 + (1e-9 if low >= 0.9 else 0))
+        if inside.sum() >= 20:
+            rows.append(
+                f"| {low:.0%} to {low + 0.1:.0%} | {inside.sum()} | {said[inside].mean():.0%} "
+                f"| {right[inside].mean():.0%} |"
+            )
+    return "\n".join(rows)
+
+
 def main() -> int:
     """Print the table: first and second pass, for each folder of clips."""
     parser = argparse.ArgumentParser()
@@ -141,15 +165,19 @@ def main() -> int:
     options = parser.parse_args()
     ear = NetworkEar(options.models)
     columns: dict[str, dict[str, float]] = {}
+    tables: list[str] = []
     for name in options.sets:
         heard = listen(options.folder / name, ear)
         columns[f"{name} first"] = evaluate([(list(h.onsets), t) for h, _, t in heard])
-        columns[f"{name} second"] = evaluate([(second(ear, clip), clip[2]) for clip in heard])
+        again = [(second(ear, clip), clip[2]) for clip in heard]
+        columns[f"{name} second"] = evaluate(again)
+        tables.append(f"\n{name}, second pass:\n\n{reliability(said_and_right(again))}")
         columns[f"{name} second"] |= grids(heard)
     print("| what | " + " | ".join(columns) + " |\n|---" + "|---" * len(columns) + "|")
     for what in columns[f"{options.sets[0]} second"]:
         values = [c.get(what) for c in columns.values()]
         print(f"| {what} | " + " | ".join("" if v is None else f"{v:.3f}" for v in values) + " |")
+    print("\n".join(tables))
     return 0
 
 

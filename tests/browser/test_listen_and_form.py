@@ -68,6 +68,11 @@ def test_a_second_recording_is_added_and_heard(song_page, take):  # noqa: F811
     page.locator("[data-test=play]").click()
     _wait_for_sound(page)
     page.locator("[data-test=play]").click()
+    # Its evidence can be laid under the bars instead of the record's.
+    page.keyboard.press("Alt+3")
+    page.get_by_label("Whose evidence is shaded").select_option(index=1)
+    expect(page.locator(".sounded").first).to_be_visible()
+    page.keyboard.press("Alt+1")
     source.get_by_role("button", name=re.compile("away")).click()
     expect(source).to_have_count(0)
 

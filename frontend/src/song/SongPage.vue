@@ -315,6 +315,7 @@ onMounted(async () => {
           :found="found"
           :can-spread="part.lastEdit.value !== null"
           :show-picture="showPicture"
+          :sources="sources.sources.value"
           :position="player.position.value"
           :sounding="player.currentBar.value?.number ?? null"
           :is-playing="player.isPlaying.value"

@@ -5,7 +5,7 @@
  */
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
-import type { Bar, Limb, Score } from '@/api/client'
+import type { Bar, Limb, Score, Source } from '@/api/client'
 import type { EditValue } from '@/score/edits'
 import { hitAt, throughBar } from '@/score/place'
 import type { BarLoop } from '@/transport/usePlayer'
@@ -21,7 +21,7 @@ import { inferring, type Offer, withoutEcho } from './offers'
 import { placeX, ROW_HEIGHT } from './rowLayout'
 import { sideBySide, stackRows } from './stackRows'
 import type { StackCursor } from './useCursor'
-import { notesByStep, type GrooveFindings } from './useGrooves'
+import { notesByStep, OWN_RECORDING, type GrooveFindings } from './useGrooves'
 import { useNear } from './useNear'
 import type { StackNotes } from './useNotes'
 
@@ -37,6 +37,7 @@ const props = defineProps<{
   loop: BarLoop | null
   canSpread: boolean
   showPicture: boolean
+  sources: readonly Source[]
 }>()
 const emit = defineEmits<{
   loop: [first: number, last: number]
@@ -118,6 +119,8 @@ function choose(bars: Bar[], event: MouseEvent): void {
   else emit('loop', first, last)
 }
 
+const lined = computed(() => props.sources.filter((source) => source.state === 'ready'))
+const shadeBy = (source: number) => props.found.showShadesOf(source)
 const offer = ({ edits, words }: Offer) => emit('make', edits, words)
 
 function confirmBars(bars: number[]): void {
@@ -178,7 +181,18 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
     />
     <div class="stack" tabindex="-1">
       <div class="head">
-        <span />
+        <select
+          v-if="lined.length"
+          class="shade"
+          aria-label="Whose evidence is shaded"
+          title="Whose evidence is shaded under the cells"
+          :value="found.shadeSource.value"
+          @change="shadeBy(Number(($event.target as HTMLSelectElement).value))"
+        >
+          <option :value="OWN_RECORDING">record</option>
+          <option v-for="source in lined" :key="source.id" :value="source.id">{{ source.title }}</option>
+        </select>
+        <span v-else />
         <div ref="column" class="side-by-side">
           <template v-if="ruler">
             <CountRuler
@@ -343,6 +357,16 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   border-color: var(--accent);
   color: var(--ink);
   font-weight: 700;
+}
+.shade {
+  min-width: 0;
+  margin: 0.15rem var(--gap-2) 0.15rem 0;
+  border: 1px solid var(--line-strong);
+  border-radius: 6px;
+  background: var(--paper-raised);
+  color: var(--ink);
+  font: inherit;
+  font-size: var(--size-small);
 }
 .stack {
   display: flex;

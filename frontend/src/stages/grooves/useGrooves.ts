@@ -110,6 +110,7 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     grooves,
     shades,
     shadeSource,
+    showShadesOf: (source: number) => (shadeSource.value = source),
     hasEvidence,
     phrases,
     settled,
