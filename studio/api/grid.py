@@ -10,7 +10,6 @@ from typing import Any
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 
 from orchesis.errors import InvalidTranscription
@@ -31,14 +30,7 @@ from studio.api.serializers import (
     TypedTempoSerializer,
 )
 from studio.api.songs import own_user, scored_song
-
-
-def wish_of(request: Request, shape: type[Serializer[Any]]) -> dict[str, Any]:
-    """What is asked for, checked. Raises ValidationError."""
-    data = shape(data=request.data)
-    data.is_valid(raise_exception=True)
-    wish: dict[str, Any] = data.validated_data
-    return wish
+from studio.api.wishes import wish_of
 
 
 def change(

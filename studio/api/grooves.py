@@ -12,7 +12,6 @@ from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 
 from orchesis.edits.edit import Edit, edit_from_json, inverse
@@ -26,7 +25,6 @@ from orchesis.music.values import Section, Transcription
 from studio.actions.editing import apply_edits
 from studio.actions.kin import library_of
 from studio.actions.store import load_transcription
-from studio.api.grid import wish_of
 from studio.api.groove_serializers import (
     ChainOfSerializer,
     ChainSerializer,
@@ -51,15 +49,8 @@ from studio.api.groove_values import (
 from studio.api.presenting import bars_in, edited_values, hits_in
 from studio.api.serializers import EditedSerializer
 from studio.api.songs import own_user, scored_song
+from studio.api.wishes import asked_of, wish_of
 from studio.models import Song
-
-
-def asked_of(request: Request, shape: type[Serializer[Any]]) -> dict[str, Any]:
-    """What the address asks for, checked. Raises ValidationError."""
-    data = shape(data=request.query_params)
-    data.is_valid(raise_exception=True)
-    wish: dict[str, Any] = data.validated_data
-    return wish
 
 
 class GroovesView(APIView):
