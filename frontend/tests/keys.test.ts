@@ -63,6 +63,23 @@ describe('keys', () => {
     shown.unmount()
   })
 
+  it('belong to a dialog that is open, and to the page as soon as it closes', () => {
+    const undo = use('ctrl+z')
+    const shown = page([undo])
+    const dialog = document.createElement('div')
+    dialog.setAttribute('role', 'dialog')
+    dialog.innerHTML = '<button>Close</button>'
+    shown.element.append(dialog)
+    const close = dialog.firstElementChild!
+    press('z', close, { ctrlKey: true })
+    expect(undo.run).not.toHaveBeenCalled()
+    // As the dialog of PrimeVue is while it fades out.
+    dialog.className = 'p-dialog p-dialog-leave-active'
+    press('z', close, { ctrlKey: true })
+    expect(undo.run).toHaveBeenCalledOnce()
+    shown.unmount()
+  })
+
   it('leave Alt with letters to the browser', () => {
     const ghost = use('g')
     const shown = page([ghost])

@@ -24,7 +24,8 @@ function name(event: KeyboardEvent): string {
 function isElsewhere(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement | null
   if (!target?.closest) return false
-  if (target.closest('input, select, textarea, [role=dialog], [role=slider]')) return true
+  // A dialog that is fading out keeps the focus for some frames: its keys are the page's again.
+  if (target.closest('input, select, textarea, [role=slider], [role=dialog]:not(.p-dialog-leave-active)')) return true
   // Enter and Space press the button that has the focus.
   return (event.key === 'Enter' || event.key === ' ') && target.closest('button, a, summary') !== null
 }
