@@ -16,6 +16,7 @@ import numpy as np
 from training.bank import SF2
 from training.composer import Stretch
 from training.fluid import RATE, render_dry
+from training.voice import Voice
 
 BASSES = (32, 33, 34, 35, 36, 38, 39)
 CHORDS = (0, 1, 4, 5, 16, 18, 24, 25, 26, 27, 28, 29, 30, 48, 50, 61, 62, 81, 88, 89, 90)
@@ -23,6 +24,8 @@ LEADS = (11, 12, 13, 40, 52, 53, 54, 56, 57, 59, 60, 64, 65, 66, 71, 73, 80, 85,
 FONTS = ("FluidR3_GM.sf2", "TimGM6mb.sf2", "OPL-3_FM_128M.sf2")
 STEP = 4
 NOTE_SECONDS = 1.6
+SUNG = 0.3
+"""Share of bands with a voice."""
 
 Notes = dict[tuple[str, int], dict[int, np.ndarray]]
 
@@ -177,5 +180,8 @@ class Band:
                             pitch,
                             loud,
                         )
+        if rng.random() < SUNG:
+            loud = float(rng.uniform(0.3, 1.2)) * (float(np.abs(mix).max()) or 1.0)
+            mix += loud * Voice(rng).sing(beats, samples)
         top = np.abs(mix).max()
         return mix / top if top > 0 else mix

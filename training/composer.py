@@ -17,7 +17,7 @@ from training.styles import BEATS, CELLS, STYLES, TEMPI, TOMS, Pattern, Writer
 FEWEST_SECONDS = 0.055
 """Nobody's hands alternate faster than this between two strokes of a fill."""
 
-WITHOUT_DRUMS = 0.04
+WITHOUT_DRUMS = 0.06
 """Share of stretches in which nobody drums: what must not be heard as drums."""
 
 

@@ -87,7 +87,13 @@ BLENDED = 0.35
 """Share of drums that are made of two recordings: few kits are here, and many in the world."""
 
 MASKED_BELOW = 0.35
-"""A stroke is covered when in no band it makes up this share of what sounds 16 ms after it."""
+"""A stroke is covered when it makes up this share of what sounds 16 ms after it in fewer bands than
+`SHOWN_BANDS`."""
+
+SHOWN_BANDS = 3
+
+FLOOR = 10**-2.6
+"""What lies so far below the clip's loud frames drowns in the tape's noise: no band shows it."""
 
 LATER = round(0.016 * RATE)
 
@@ -384,6 +390,7 @@ class Renderer:
         of_drums, of_rest = _bands(drums), _bands(rest)
         masks = of_drums**2 / (of_drums**2 + of_rest**2 + 1e-12)
         together = np.sqrt(of_drums**2 + of_rest**2)
+        floor = FLOOR * float(np.percentile(together.max(axis=1), 99)) + 1e-7
         onsets = np.zeros((FRAMES, len(CLASSES)), np.float16)
         loudness = np.zeros((FRAMES, len(CLASSES)), np.float16)
         for stroke in laid:
@@ -392,7 +399,8 @@ class Renderer:
                 continue
             column = INDEX[stroke.instrument]
             there = together[min(FRAMES - 1, round((stroke.time * RATE + LATER) / HOP))]
-            covered = float((stroke.bands / (there + 1e-7)).max()) < MASKED_BELOW
+            shown = stroke.bands > MASKED_BELOW * np.maximum(there, floor)
+            covered = int(shown.sum()) < SHOWN_BANDS
             if onsets[frame, column] != 1:
                 onsets[frame, column] = 2.0 if covered else 1.0
             loudness[frame, column] = max(

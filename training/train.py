@@ -31,6 +31,8 @@ LOUDNESS_WEIGHT = 0.6
 MASK_WEIGHT = 0.4
 AVERAGE_FROM = 0.6
 AVERAGE_DECAY = 0.999
+REMIXED = 0.3
+"""Share of windows whose drums get the rest of another clip: bands and voices in any number."""
 CHECKPOINT_SECONDS = 180.0
 RESCAN_SECONDS = 60.0
 
@@ -96,8 +98,27 @@ def as_another_kit(piece: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     return np.where(piece > 0.02, piece + rng.normal(0, 0.03) + curve + tilt, 0.0)
 
 
+def remixed(
+    own: np.ndarray, own_share: np.ndarray, other: np.ndarray, other_share: np.ndarray, gain: float
+) -> tuple[np.ndarray, np.ndarray]:
+    """The drums of one window with the rest of another, by the masks; features and new mask.
+
+    Random mixing, as in the separation of sources (Uhlich et al. 2017): powers add. `gain` in powers of
+    ten of the other's magnitudes. All arrays are (frames, bands); features as `normalised` makes them.
+    """
+    drums = 10 ** (6.0 * (own - 1.0)) * own_share
+    rest = 10 ** (6.0 * (other - 1.0) + 2 * gain) * (1.0 - other_share)
+    level = 0.5 * np.log10(drums + rest + 1e-6)
+    top = np.percentile(level.max(axis=1), 99)
+    share = drums / (drums + rest + 1e-9)
+    return np.clip((level - top) / 3.0 + 1.0, 0.0, 1.4), share
+
+
 def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ...]:
-    """A random batch of windows, changed: another kit, a band up or down, holes."""
+    """A random batch of windows, changed: another band, another kit, a band up or down, holes.
+
+    Beats of -1 are not asked for: the drums still tell them, but the other band has its own.
+    """
     parts = []
     for _ in range(BATCH):
         features, onsets, loudness, beats, masks = shards.clips[
@@ -107,6 +128,19 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
         cut = slice(start, start + WINDOW)
         piece = features[cut].astype(np.float32)
         share = masks[cut].astype(np.float32) / 255
+        counted = beats[cut].astype(np.float32)
+        if rng.random() < REMIXED and share.size:
+            other = shards.clips[int(rng.integers(len(shards.clips)))]
+            begin = int(rng.integers(0, len(other[0]) - WINDOW))
+            there = slice(begin, begin + WINDOW)
+            piece, share = remixed(
+                piece,
+                share,
+                other[0][there].astype(np.float32),
+                other[4][there].astype(np.float32) / 255,
+                float(rng.uniform(-0.5, 0.3)),
+            )
+            counted = np.full_like(counted, -1.0)
         piece = as_another_kit(piece, rng)
         if rng.random() < 0.5:
             shift = int(rng.integers(-2, 3))
@@ -114,7 +148,7 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
         if rng.random() < 0.2:
             low = int(rng.integers(0, piece.shape[1] - 8))
             piece[:, low : low + int(rng.integers(3, 8))] = 0.0
-        parts.append((np.clip(piece, 0, 1.5), onsets[cut], loudness[cut], beats[cut], share))
+        parts.append((np.clip(piece, 0, 1.5), onsets[cut], loudness[cut], counted, share))
     return tuple(
         torch.from_numpy(np.stack([np.asarray(part[k], np.float32) for part in parts]))
         for k in range(5)
@@ -149,9 +183,14 @@ def loss_of(output: torch.Tensor, targets: tuple[torch.Tensor, ...]) -> torch.Te
     ).mean()
     error = (torch.sigmoid(loud_logits) - loudness) ** 2 * onsets
     loud = error.sum() / onsets.sum().clamp(min=1)
-    beat = functional.binary_cross_entropy_with_logits(
-        beat_logits, widened(beats), pos_weight=torch.tensor(3.0)
+    told = (beats >= 0).float()
+    of_beats = functional.binary_cross_entropy_with_logits(
+        beat_logits,
+        widened(beats.clamp(min=0)),
+        pos_weight=torch.tensor(3.0),
+        reduction="none",
     )
+    beat = (of_beats * told).sum() / told.sum().clamp(min=1)
     # Onsets are rare: their mean loss is small, so it is counted per class and not per cell.
     loss = onset * count + LOUDNESS_WEIGHT * loud + BEAT_WEIGHT * 2 * beat
     if masks.shape[-1] and mask_logits.shape[-1]:
