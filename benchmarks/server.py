@@ -56,16 +56,20 @@ def summary(name: str, values: list[float]) -> Waits:
 
 # Takes the first of the other readings and waits until it is the one that is shown.
 _READING = """async () => {
+  const frame = () => new Promise((done) => requestAnimationFrame(done))
   const taken = () => document.querySelector('.reading.taken strong').textContent
+  while (document.querySelector('button.reading').disabled) await frame()
   const before = taken(), began = performance.now()
   document.querySelector('button.reading').click()
-  while (taken() === before) await new Promise((done) => requestAnimationFrame(done))
+  while (taken() === before) await frame()
   return performance.now() - began
 }"""
+LOOKED_MS = 2500
+"""So long one reads the choices before taking one."""
 
 
-def _reading_changes(page: Any, address: str, folder: Path) -> list[float]:
-    """A song of five minutes, counted another way and back again."""
+def _reading_changes(page: Any, address: str, folder: Path) -> tuple[list[float], list[float]]:
+    """A song of five minutes, counted another way and back again: after a look, and at once."""
     page.goto(f"{address}/songs")
     page.locator("[data-test=file]").set_input_files(long_song(folder, 300))
     link = page.locator("a.title", has_text="300")
@@ -74,7 +78,12 @@ def _reading_changes(page: Any, address: str, folder: Path) -> list[float]:
     page.locator(".rows .row").first.wait_for()
     page.keyboard.press("Alt+1")
     page.locator("button.reading").first.wait_for()
-    return [float(page.evaluate(_READING)) for _ in range(CHANGES)]
+    looked, blind = [], []
+    for _ in range(CHANGES):
+        page.wait_for_timeout(LOOKED_MS)
+        looked.append(float(page.evaluate(_READING)))
+        blind.append(float(page.evaluate(_READING)))
+    return looked, blind
 
 
 def _openings(page: Any, address: str, ready: str) -> list[float]:
@@ -152,9 +161,10 @@ def measure() -> list[Waits]:
         openings = _openings(page, page.url, ".rows .row")
         drawn, stored = _edits(page)
         long_ones = _long_stack(page, application, Path(name))
-        changes = _reading_changes(page, application.address, Path(name))
+        looked, blind = _reading_changes(page, application.address, Path(name))
     return [
-        summary("another reading of five minutes until redrawn", changes),
+        summary("another reading of five minutes until redrawn", looked),
+        summary("the same again the moment it is stored", blind),
         summary("edit until redrawn", drawn),
         summary("edit until stored and redrawn", stored),
         summary("opening a song", openings),

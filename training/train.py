@@ -103,8 +103,9 @@ def remixed(
 ) -> tuple[np.ndarray, np.ndarray]:
     """The drums of one window with the rest of another, by the masks; features and new mask.
 
-    Random mixing, as in the separation of sources (Uhlich et al. 2017): powers add. `gain` in powers of
-    ten of the other's magnitudes. All arrays are (frames, bands); features as `normalised` makes them.
+    Random mixing, as in the separation of sources (Uhlich et al. 2017): powers add. `gain` in
+    powers of ten of the other's magnitudes. All arrays are (frames, bands); features as
+    `normalised` makes them.
     """
     drums = 10 ** (6.0 * (own - 1.0)) * own_share
     rest = 10 ** (6.0 * (other - 1.0) + 2 * gain) * (1.0 - other_share)

@@ -1,8 +1,8 @@
-"""A voice of our own making: sung or spoken syllables, with the sounds that a detector takes for drums.
+"""A voice of our own making: sung or spoken syllables, with what a detector takes for drums.
 
-A source-filter synthesis (Fant 1960; formants of vowels after Peterson and Barney 1952): pulses through
-four resonators, fricatives as bands of noise, plosives as short bursts after a silence. It says
-nothing; it only hisses, pops and breathes where voices do.
+A source-filter synthesis (Fant 1960; formants of vowels after Peterson and Barney 1952): pulses
+through three resonators, fricatives as bands of noise, plosives as short bursts after a silence. It
+says nothing; it only hisses, pops and breathes where voices do.
 """
 
 from __future__ import annotations

@@ -32,19 +32,19 @@ def change_song(
 ) -> Changed:
     """Apply a change to the whole song and log it. What `change` raises leaves all as it was."""
     with transaction.atomic():
-        locked = Song.objects.select_for_update().get(pk=song.pk)
+        locked = Song.objects.select_for_update().prefetch_related("bars").get(pk=song.pk)
         old = load_transcription(locked)
         new = change(old)
         moved = new.hits != old.hits or new.bars != old.bars
         before, after = _state(locked, old, moved), _values(new, locked, moved)
         _restore(locked, after)
-        SongChange.objects.filter(song=locked, author=author).update(redoable=False)
-        EditEntry.objects.filter(song=locked, author=author).update(redoable=False)
+        forget_redo(locked, author)
         SongChange.objects.create(
             song=locked, author=author, words=words[:200], before=before, after=after
         )
-        old_ones = SongChange.objects.filter(song=locked).order_by("-id")[MOST_KEPT:]
-        SongChange.objects.filter(pk__in=[item.pk for item in old_ones]).delete()
+        changes = SongChange.objects.filter(song=locked)
+        too_old = list(changes.order_by("-id").values_list("pk", flat=True)[MOST_KEPT:])
+        changes.filter(pk__in=too_old).delete()
         return Changed(locked, words, new)
 
 
@@ -59,6 +59,15 @@ def confirm_finding(song: Song, author: User, finding: str, confirmed: bool) -> 
         locked.revision += 1
         locked.save(update_fields=["header", "revision", "updated_at"])
         return Changed(locked, f"{finding.capitalize()} {'confirmed' if confirmed else 'open'}")
+
+
+def forget_redo(song: Song, author: User) -> None:
+    """Something new was done: what was taken back cannot be put back any more.
+
+    Only the rows that change are written: those of whole songs are long.
+    """
+    for kind in (EditEntry, SongChange):
+        kind.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
 
 
 def undo_change(song: Song, entry: SongChange) -> Changed:

@@ -21,7 +21,7 @@ from orchesis.edits.gesture import (
 from orchesis.errors import InvalidTranscription
 from orchesis.music.json import hit_from_json, hit_to_json
 from orchesis.music.values import Meter
-from studio.actions.changing import Changed, redo_change, undo_change
+from studio.actions.changing import Changed, forget_redo, redo_change, undo_change
 from studio.actions.runs import NotNow
 from studio.models import EditEntry, Song, SongBar, SongChange
 
@@ -47,8 +47,7 @@ def apply_edits(song: Song, author: User, client_id: uuid.UUID, gesture: Gesture
             return Edited(locked, tuple(bars.values()), known.words)
         words = explain_gesture(gesture, _meter(locked))
         _write(locked, bars, gesture)
-        EditEntry.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
-        SongChange.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
+        forget_redo(song, author)
         EditEntry.objects.create(
             song=song,
             author=author,

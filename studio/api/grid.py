@@ -7,7 +7,9 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
+from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -19,6 +21,7 @@ from orchesis.music.values import Transcription
 from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
 from orchesis.rhythm.typed import on_tempo
 from studio.actions.changing import change_song, confirm_finding
+from studio.api.page import reading_page
 from studio.api.presenting import edited_values
 from studio.api.serializers import (
     BarLineSerializer,
@@ -26,11 +29,12 @@ from studio.api.serializers import (
     EditedSerializer,
     FormChangeSerializer,
     ReadingChoiceSerializer,
+    ScoreSerializer,
     TapsSerializer,
     TypedTempoSerializer,
 )
-from studio.api.songs import own_user, scored_song
-from studio.api.wishes import wish_of
+from studio.api.songs import json_of, own_user, scored_song
+from studio.api.wishes import asked_of, wish_of
 
 
 def change(
@@ -44,6 +48,16 @@ def change(
 
 class ReadingView(APIView):
     """Which way the song is counted."""
+
+    @extend_schema(responses=ScoreSerializer, parameters=[ReadingChoiceSerializer])
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
+        """The song as it would be in one of its readings; nothing is changed by asking."""
+        song = scored_song(request, song_id)
+        key = asked_of(request, ReadingChoiceSerializer)["key"]
+        assert song.header is not None
+        if key not in [reading["key"] for reading in song.header.get("readings", [])]:
+            raise NotFound("This song has no such reading.")
+        return json_of(reading_page(song, own_user(request), key))
 
     @extend_schema(request=ReadingChoiceSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:

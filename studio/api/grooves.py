@@ -41,14 +41,14 @@ from studio.api.groove_serializers import (
 )
 from studio.api.groove_values import (
     evidence_values,
-    groove_values,
     relisten_values,
     saying_values,
     shade_values,
 )
+from studio.api.page import grooves_page
 from studio.api.presenting import bars_in, edited_values, hits_in
 from studio.api.serializers import EditedSerializer
-from studio.api.songs import own_user, scored_song
+from studio.api.songs import json_of, own_user, scored_song
 from studio.api.wishes import asked_of, wish_of
 from studio.models import Song
 
@@ -57,11 +57,9 @@ class GroovesView(APIView):
     """What is found about the grooves."""
 
     @extend_schema(responses=GroovesSerializer)
-    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
         """Phrases, changes, like bars, variants, echo suspects, what may be inferred."""
-        song = scored_song(request, song_id)
-        values = groove_values(song, load_transcription(song))
-        return Response({"revision": song.revision, **values})
+        return json_of(grooves_page(scored_song(request, song_id)))
 
 
 class EvidenceView(APIView):

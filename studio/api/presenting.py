@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections import defaultdict
-from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -12,12 +12,12 @@ from django.utils import timezone
 
 from orchesis.chart.musicxml import feel_words
 from orchesis.form.compare import compare_sections, form_notes, phrase_lengths
-from orchesis.groove.count import count_ruler
+from orchesis.groove.count import ruler
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import TIMEKEEPERS, Instrument, Status
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
-from orchesis.music.values import Bar, Hit, Section, Transcription
-from orchesis.rhythm.due import written_time
+from orchesis.music.values import Bar, Feel, Hit, Meter, Section, Transcription
+from orchesis.rhythm.due import swung_place
 from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
 from studio.actions.changing import Changed
@@ -73,7 +73,23 @@ def run_values(run: ListeningRun) -> dict[str, Any]:
 
 def score_values(song: Song, viewer: User, score: Transcription | None = None) -> dict[str, Any]:
     """All that the song page shows. `score`: its transcription, where it is at hand already."""
-    score = score or load_transcription(song)
+    return {
+        **written_values(song, score or load_transcription(song)),
+        **viewer_values(song, viewer),
+    }
+
+
+def viewer_values(song: Song, viewer: User) -> dict[str, Any]:
+    """What depends on who looks, and on files that come later."""
+    return {
+        "parts": [part.value for part in Part if song.part_path(part.value).exists()],
+        "can_undo": can_undo(song, viewer),
+        "can_redo": can_redo(song, viewer),
+    }
+
+
+def written_values(song: Song, score: Transcription) -> dict[str, Any]:
+    """What one revision of the song is, for everybody who may see it."""
     revisions = dict(song.bars.values_list("number", "revision"))
     by_bar: dict[int, list[Hit]] = {}
     for hit in score.hits:
@@ -87,7 +103,6 @@ def score_values(song: Song, viewer: User, score: Transcription | None = None) -
         "findings": list(score.findings),
         "listening": listening_values(song, score),
         "sections": form_values(score),
-        "parts": [part.value for part in Part if song.part_path(part.value).exists()],
         "fills": [{"start": fill.start, "end": fill.end, "bar": fill.bar} for fill in score.fills],
         "bars": [
             {
@@ -99,8 +114,6 @@ def score_values(song: Song, viewer: User, score: Transcription | None = None) -
             for bar in score.bars
         ],
         "loudness": song.loudness,
-        "can_undo": can_undo(song, viewer),
-        "can_redo": can_redo(song, viewer),
     }
 
 
@@ -236,20 +249,22 @@ def form_values(score: Transcription) -> list[dict[str, Any]]:
 
 def cell_values(score: Transcription, bar: Bar) -> list[dict[str, Any]]:
     """The places where a note of this bar can be written."""
-    shown = replace(
-        bar,
-        divisions=tuple(
-            FINEST_BINARY if FINEST_BINARY % parts == 0 else parts for parts in bar.divisions
-        ),
-    )
     return [
-        {
-            "position": str(position),
-            "word": word,
-            "time": round(written_time(score, bar.number, position), 4),
-        }
-        for position, word in count_ruler(shown)
+        {"position": position, "word": word, "time": round(bar.time_at(place), 4)}
+        for position, word, place in _places(bar.divisions, bar.meter, score.feel)
     ]
+
+
+@lru_cache(maxsize=512)
+def _places(
+    divisions: tuple[int, ...], meter: Meter, feel: Feel
+) -> tuple[tuple[str, str, float], ...]:
+    """Position, word and swung place of each cell; kept, since bars are divided in few ways."""
+    shown = tuple(FINEST_BINARY if FINEST_BINARY % parts == 0 else parts for parts in divisions)
+    return tuple(
+        (str(position), word, swung_place(position, meter.pulses, feel))
+        for position, word in ruler(shown, meter)
+    )
 
 
 def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:

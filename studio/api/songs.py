@@ -32,10 +32,10 @@ from studio.actions.editing import apply_edits, redo, undo
 from studio.actions.importing import delete_song, import_recording
 from studio.actions.runs import cancel_run, try_again
 from studio.actions.store import load_transcription
+from studio.api.page import score_page
 from studio.api.presenting import (
     edited_values,
     run_values,
-    score_values,
     song_values,
 )
 from studio.api.ranges import ranged_file
@@ -74,6 +74,11 @@ def scored_song(request: Request, song_id: uuid.UUID) -> Song:
     if song.header is None:
         raise NotFound("This song has not been transcribed yet.")
     return song
+
+
+def json_of(body: bytes) -> HttpResponse:
+    """An answer that is JSON already."""
+    return HttpResponse(body, content_type="application/json")
 
 
 class ShelfView(APIView):
@@ -145,12 +150,12 @@ class ScoreView(APIView):
     """The written part."""
 
     @extend_schema(responses=ScoreSerializer)
-    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
         """All that the song page shows."""
         song = scored_song(request, song_id)
         # These values are our own and typed: passing them through the serializer again would
         # only cost time on a long song. The schema is still generated from it.
-        return Response(score_values(song, own_user(request)))
+        return json_of(score_page(song, own_user(request)))
 
 
 class ClicksView(APIView):

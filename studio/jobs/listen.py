@@ -23,6 +23,7 @@ from orchesis.listening.evidence import gathered, packed
 from orchesis.listening.parts import write_parts
 from orchesis.pipeline import Result, transcribe
 from studio.actions.store import store_transcription
+from studio.api.page import prepare_page
 from studio.models import ListeningRun, RunState, Song
 
 log = logging.getLogger(__name__)
@@ -117,6 +118,15 @@ def keep_evidence(song: Song, result: Result) -> None:
     partial.replace(song.evidence_path)
 
 
+def _prepare(song: Song) -> None:
+    """Have the page ready for whoever opens it; where that fails, opening tries again itself."""
+    try:
+        song.refresh_from_db()
+        prepare_page(song)
+    except Exception:
+        log.exception("the page of %s could not be prepared", song.pk)
+
+
 def _finish(run_id: int, state: RunState, message: str = "") -> None:
     ListeningRun.objects.filter(pk=run_id).update(
         state=state, message=message[:500], finished_at=timezone.now()
@@ -162,6 +172,7 @@ def listen_to_song(run_id: int) -> None:
         store_transcription(song, result)
         ListeningRun.objects.filter(pk=run_id).update(progress=1.0, stage="done")
         _finish(run_id, RunState.DONE)
+        _prepare(song)
     except Cancelled:
         _finish(run_id, RunState.CANCELLED, "Cancelled. Nothing was changed.")
     except SoftTimeLimitExceeded:

@@ -36,6 +36,7 @@ PATHS = [
     ("get", "/kin/1/chain"),
     ("get", "/picture/1"),
     ("get", "/peaks"),
+    ("get", "/reading"),
     ("post", "/reading"),
     ("post", "/taps"),
     ("post", "/tempo"),

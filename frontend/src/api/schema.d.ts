@@ -441,7 +441,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** @description The song as it would be in one of its readings; nothing is changed by asking. */
+        get: operations["songs_reading_retrieve"];
         put?: never;
         /** @description Take another of the song's readings. */
         post: operations["songs_reading_create"];
@@ -1906,6 +1907,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    songs_reading_retrieve: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Score"];
                 };
             };
         };

@@ -203,20 +203,27 @@ export function useScore(songId: string) {
     }
   }
 
-  /** A change of the whole song: stored first, then all is shown anew. False when it was refused. */
-  async function change(ask: () => Promise<Edited>): Promise<boolean> {
+  /**
+   * A change of the whole song: stored first, then all is shown anew. False when it was refused.
+   * `preview`: how the song will be, where that is known: it is shown while it is being stored.
+   */
+  async function change(ask: () => Promise<Edited>, preview?: () => Score | null): Promise<boolean> {
     await send()
     if (waiting.value.length > 0) {
       notice.value = 'Some edits are not stored yet: this waits until they are.'
       return false
     }
     isChanging.value = true
+    const before = score.value
+    const shown = preview?.()
+    if (shown) score.value = { ...shown, can_undo: true, can_redo: false }
     try {
       const answer = await ask()
       if (answer.score) score.value = answer.score
       notice.value = answer.words
       return true
     } catch (error) {
+      score.value = before
       notice.value = words(error)
       return false
     } finally {
@@ -241,7 +248,8 @@ export function useScore(songId: string) {
     conflicts,
     resolve,
     change,
-    takeReading: (key: string) => change(() => taken(api.POST('/api/songs/{song_id}/reading', { ...of, body: { key } }))),
+    takeReading: (key: string, preview?: () => Score | null) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/reading', { ...of, body: { key } })), preview),
     layTaps: (taps: number[], beats_a_bar: number) =>
       change(() => taken(api.POST('/api/songs/{song_id}/taps', { ...of, body: { taps, beats_a_bar } }))),
     layTempo: (bpm: number, beats_a_bar: number) =>

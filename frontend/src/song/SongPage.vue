@@ -9,6 +9,7 @@ import { api, type Instrument, taken } from '@/api/client'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
 import WaveStrip from '@/ribbon/WaveStrip.vue'
 import type { EditValue } from '@/score/edits'
+import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
 import { leftWords, runWords } from '@/shelf/words'
@@ -52,6 +53,7 @@ const stage = useSessionStorage<Stage['id']>(`orchesis.stage.${props.id}`, 'groo
 const body = ref<HTMLElement>()
 const engraving = useEngraving(props.id, part.score, () => stage.value === 'chart')
 const found = useGrooves(props.id, part.score, () => stage.value === 'grooves' || stage.value === 'chart')
+const previews = usePreviews(props.id, part.score, () => stage.value === 'listen')
 const panelTab = useSessionStorage<'note' | 'count' | 'kin'>('orchesis.panel', 'note')
 const showPicture = useSessionStorage('orchesis.picture', false)
 
@@ -109,6 +111,10 @@ function scrolled(): void {
   stage.value = chart.offsetTop - body.value.scrollTop < body.value.clientHeight / 2 ? 'chart' : 'grooves'
 }
 
+function takeReading(key: string): void {
+  void part.takeReading(key, () => previews.preview(key))
+}
+
 /** Count every bar from a beat later: one of the song's own readings. */
 function later(): void {
   const readings = part.score.value?.listening.readings ?? []
@@ -116,7 +122,7 @@ function later(): void {
   const beats = Number(metre?.split('-')[0]) / (metre?.endsWith('-8') ? 3 : 1)
   const next = (Number(phase) + 1) % beats
   const found = readings.find((item) => item.key === `${level}/${metre}/${next}`)
-  if (found) void part.takeReading(found.key)
+  if (found) void takeReading(found.key)
   else part.notice.value = 'Lay the grid by tapping to move the one.'
 }
 
@@ -288,7 +294,8 @@ onMounted(async () => {
           :is-playing="player.isPlaying.value"
           :busy="part.isChanging.value"
           @seek="player.seek"
-          @reading="part.takeReading"
+          @reading="takeReading"
+          @near="previews.prepare"
           @tempo="part.layTempo"
           @confirm="part.confirm"
           @later="later"

@@ -108,20 +108,20 @@ def count_ruler(
     bar: Bar, words: CountWords = SCHOOLS[DEFAULT_SCHOOL]
 ) -> tuple[tuple[Fraction, str], ...]:
     """Every place of a bar's grid with its word, in order."""
-    return _ruler(bar.divisions, bar.meter, words)
+    return ruler(bar.divisions, bar.meter, words)
 
 
 @lru_cache(maxsize=512)
-def _ruler(
-    divisions: tuple[int, ...], meter: Meter, words: CountWords
+def ruler(
+    divisions: tuple[int, ...], meter: Meter, words: CountWords = SCHOOLS[DEFAULT_SCHOOL]
 ) -> tuple[tuple[Fraction, str], ...]:
-    """Kept, since the bars of a song are divided in few ways."""
-    ruler = []
+    """The same for any bar so divided; kept, since the bars of a song are divided in few ways."""
+    places = []
     for beat, parts in enumerate(divisions):
         for step in range(parts):
             position = (Fraction(beat) + Fraction(step, parts)) / meter.pulses
-            ruler.append((position, spoken(position, meter, words, parts)))
-    return tuple(ruler)
+            places.append((position, spoken(position, meter, words, parts)))
+    return tuple(places)
 
 
 def spoken_count(

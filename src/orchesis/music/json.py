@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 from fractions import Fraction
 from functools import lru_cache
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -239,14 +240,14 @@ def _validate(song: Transcription) -> None:
     for before, after in zip(song.bars, song.bars[1:], strict=False):
         if after.number != before.number + 1:
             raise InvalidTranscription(f"bar {before.number + 1} is missing")
-    seen: set[tuple[int, Fraction, Instrument]] = set()
-    for hit in song.hits:
-        song.bar(hit.bar)
-        if hit.place in seen:
+    for number in {hit.bar for hit in song.hits}:
+        song.bar(number)
+    # The hits are in order: two at one place are neighbours.
+    for one, other in pairwise(song.hits):
+        if one.instrument is other.instrument and one.place == other.place:
             raise InvalidTranscription(
-                f"bar {hit.bar} has two {hit.instrument.value} hits at {hit.position}"
+                f"bar {one.bar} has two {one.instrument.value} hits at {one.position}"
             )
-        seen.add(hit.place)
 
 
 def dumps(song: Transcription) -> str:

@@ -73,7 +73,8 @@ class Hit:
     def __post_init__(self) -> None:
         if not 1 <= self.velocity <= 127:
             raise InvalidTranscription(f"velocity {self.velocity} is outside 1 to 127")
-        if not 0 <= self.position < 1:
+        # The same as 0 <= position < 1, which takes longer than all the rest of making a hit.
+        if not 0 <= self.position.numerator < self.position.denominator:
             raise InvalidTranscription(f"position {self.position} is outside its bar")
         if not 0.0 <= self.confidence <= 1.0:
             raise InvalidTranscription(f"confidence {self.confidence} is outside 0 to 1")
@@ -206,9 +207,9 @@ class Transcription:
         return replace(self, hits=tuple(sorted(hits, key=in_order)))
 
 
-def in_order(hit: Hit) -> tuple[int, Fraction, str]:
-    """Sort key: bar, position, instrument."""
-    return (hit.bar, hit.position, hit.instrument.value)
+def in_order(hit: Hit) -> tuple[int, float, str]:
+    """Sort key: bar, position, instrument. As a float the place sorts the same, and faster."""
+    return (hit.bar, hit.position.numerator / hit.position.denominator, hit.instrument.value)
 
 
 def written(hits: Sequence[Hit]) -> list[Hit]:

@@ -20,8 +20,10 @@ from orchesis.music.values import Bar, Hit, written
 
 FEWEST_PAIRS = 8
 STRAIGHT_UP_TO, SHUFFLE_FROM = 1.12, 1.75
-HALF, QUARTER, LAST_QUARTER = Fraction(1, 2), Fraction(1, 4), Fraction(3, 4)
-THIRDS = (Fraction(1, 3), Fraction(2, 3))
+PARTS = 24
+"""Places within the beat are told apart as 24ths: sixteenths and thirds are whole numbers."""
+HALF, QUARTER, LAST_QUARTER = 12, 6, 18
+THIRDS = (8, 16)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +95,14 @@ def places_in_beat(
     return tuple(counts)
 
 
+def _split(position: Fraction, beats: int) -> tuple[int, int]:
+    """The beat, from 0, and how many 24ths of a beat after it; -1 where it is no whole number."""
+    place = PARTS * beats * position.numerator
+    whole, rest = divmod(place, position.denominator)
+    beat, within = divmod(whole, PARTS)
+    return beat, -1 if rest else within
+
+
 def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) -> FeelReport:
     """The feel of these bars."""
     by_number = {bar.number: bar for bar in bars}
@@ -101,15 +111,15 @@ def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) ->
         bar = by_number.get(hit.bar)
         if bar is None:
             continue
-        beat, within = divmod(hit.position * len(bar.beats), 1)
+        beat, within = _split(hit.position, len(bar.beats))
         edges = (*bar.beats, bar.end)
-        length = edges[int(beat) + 1] - edges[int(beat)]
-        placed.append((hit, within, (hit.time - edges[int(beat)]) / length))
+        length = edges[beat + 1] - edges[beat]
+        placed.append((hit, within, (hit.time - edges[beat]) / length))
     eighths = [place for _, within, place in placed if within == HALF]
     ratio_8 = ratio_of(eighths)
     half = float(np.median(eighths)) if len(eighths) >= FEWEST_PAIRS else 0.5
 
-    def sixteenths(chosen: list[tuple[Hit, Fraction, float]]) -> list[float]:
+    def sixteenths(chosen: list[tuple[Hit, int, float]]) -> list[float]:
         first = [place / half for _, within, place in chosen if within == QUARTER]
         second = [(p - half) / (1 - half) for _, within, p in chosen if within == LAST_QUARTER]
         return first + second

@@ -12,8 +12,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from orchesis.listening.ear import Onset
 from orchesis.music.instruments import Instrument
@@ -31,6 +34,7 @@ CLASH = 6.0
 """Cost of two strokes of one drum falling on the same place."""
 
 LEAVING_HABIT = 2.5
+Numbers = npt.NDArray[Any]
 FARTHEST = 16.0
 """No stroke costs more than one four spreads away: it is then a mistake of hearing."""
 
@@ -67,36 +71,27 @@ def quantise(bars: Sequence[Bar], onsets: Sequence[Onset]) -> Quantised:
     beat_of, place = place_in_beats(edges, np.array([onset.time for onset in inside]))
     # A stroke just before a beat belongs to that beat.
     early = place > 1.0 - 0.5 / 6
-    beat_of = np.where(early, beat_of + 1, beat_of)
+    beat_of = np.where(early, beat_of + 1, beat_of).astype(int)
     place = np.where(early, place - 1.0, place)
     feel = swing_from_phases([float(value) for value in place])
     members: list[list[int]] = [[] for _ in range(len(edges))]
     for number, beat in enumerate(beat_of):
         members[int(beat)].append(number)
-    lengths = np.diff(edges)
     slots = {parts: [warp(step / parts, feel) for step in range(parts)] for parts in (1, 2, 4)}
     # Triplets are even whatever the swing: they are what swing leans towards.
     slots |= {parts: [step / parts for step in range(parts)] for parts in (3, 6)}
-
-    def cost(beat: int, parts: int) -> tuple[float, list[int]]:
-        total, chosen = COMPLICATION[parts], []
-        taken: set[tuple[Instrument, int]] = set()
-        for number in members[beat]:
-            errors = [abs(place[number] - slot) for slot in slots[parts]]
-            step = int(np.argmin(errors))
-            spread = errors[step] * lengths[beat] / TIMING_SPREAD
-            total += min(spread**2, FARTHEST) * inside[number].confidence
-            key = (inside[number].instrument, step)
-            total += CLASH if key in taken else 0.0
-            taken.add(key)
-            chosen.append(step)
-        return total, chosen
-
-    costs = [{parts: cost(beat, parts) for parts in COMPLICATION} for beat in range(len(lengths))]
+    tried = {
+        parts: _in_parts(inside, beat_of, place, np.diff(edges), np.array(slots[parts]), parts)
+        for parts in COMPLICATION
+    }
+    costs = [
+        {parts: float(cost[beat]) for parts, (cost, _) in tried.items()}
+        for beat in range(len(edges) - 1)
+    ]
     busy = [choice for beat, choice in enumerate(costs) if len(members[beat]) > 1]
     habit = min(
         COMPLICATION,
-        key=lambda parts: sum(choice[parts][0] for choice in busy),
+        key=lambda parts: sum(choice[parts] for choice in busy),
     )
     divisions: list[int] = []
     places: dict[tuple[int, Fraction, Instrument], Placed] = {}
@@ -104,18 +99,53 @@ def quantise(bars: Sequence[Bar], onsets: Sequence[Onset]) -> Quantised:
     for beat, choice in enumerate(costs):
         parts = min(
             COMPLICATION,
-            key=lambda p: choice[p][0] + (0.0 if _within(p, habit) else LEAVING_HABIT),
+            key=lambda p: choice[p] + (0.0 if _within(p, habit) else LEAVING_HABIT),
         )
         divisions.append(parts)
         bar, index = bar_of[beat]
-        for number, step in zip(members[beat], choice[parts][1], strict=True):
-            onset = inside[number]
-            position = (Fraction(index) + Fraction(step, parts)) / bar.meter.pulses
+        for number in members[beat]:
+            onset, step = inside[number], int(tried[parts][1][number])
+            position = _position(index * parts + step, parts * bar.meter.pulses)
             key = (bar.number, position, onset.instrument)
             if key not in places or places[key].onset.confidence < onset.confidence:
                 places[key] = Placed(onset, bar.number, position)
     ordered = sorted(places.values(), key=lambda item: (item.bar, item.position))
     return Quantised(with_divisions(bars, divisions), tuple(ordered), feel)
+
+
+def _in_parts(
+    inside: Sequence[Onset],
+    beat_of: Numbers,
+    place: Numbers,
+    lengths: Numbers,
+    slots: Numbers,
+    parts: int,
+) -> tuple[Numbers, Numbers]:
+    """What it costs to write each beat in so many parts, and the part on which each stroke falls.
+
+    beat_of, place : of each stroke. lengths : seconds of each beat. slots : places of the parts.
+    """
+    errors = np.abs(place[:, None] - slots[None, :])
+    steps = errors.argmin(axis=1)
+    nearest = errors[np.arange(len(steps)), steps]
+    # A stroke just before the last bar line belongs to a beat that is not there.
+    cost = np.full(len(lengths) + 1, COMPLICATION[parts], dtype=float)
+    spread = nearest * np.append(lengths, 0.0)[beat_of] / TIMING_SPREAD
+    sure = np.array([onset.confidence for onset in inside])
+    np.add.at(cost, beat_of, np.minimum(spread**2, FARTHEST) * sure)
+    taken: set[tuple[int, int, Instrument]] = set()
+    for onset, of_beat, step in zip(inside, beat_of.tolist(), steps.tolist(), strict=True):
+        key = (of_beat, step, onset.instrument)
+        if key in taken:
+            cost[of_beat] += CLASH
+        taken.add(key)
+    return cost[:-1], steps
+
+
+@lru_cache(maxsize=1024)
+def _position(step: int, steps: int) -> Fraction:
+    """Kept, since making a fraction is slow, and a song's strokes fall on few places."""
+    return Fraction(step, steps)
 
 
 def _within(parts: int, habit: int) -> bool:

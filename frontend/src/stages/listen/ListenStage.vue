@@ -23,6 +23,8 @@ const props = defineProps<{
 const emit = defineEmits<{
   seek: [time: number]
   reading: [key: string]
+  /** Somebody reaches for this reading. */
+  near: [key: string]
   confirm: [finding: Finding, confirmed: boolean]
   later: []
   hear: [what: Hearing]
@@ -159,6 +161,8 @@ const typed = ref(Math.round(props.score.tempo_bpm * 10) / 10)
         class="reading"
         :disabled="busy"
         :data-test="`reading-${reading.key}`"
+        @pointerenter="emit('near', reading.key)"
+        @focus="emit('near', reading.key)"
         @click="emit('reading', reading.key)"
       >
         <strong>{{ reading.words }}</strong>
