@@ -7,7 +7,7 @@ import { useNotes } from '@/stages/grooves/useNotes'
 import { bar, hit, score } from './composing'
 
 /** A stack whose edits are applied, and kept to be looked at. */
-function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')]) {
+function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')], heardIn = '') {
   const edits: EditValue[] = []
   const gestures: GestureWish[] = []
   const part = shallowRef<Score | null>(score([bar(1, hits), bar(2), bar(3, [hit('3/4', 'snare')])]))
@@ -26,7 +26,7 @@ function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')]) {
       return true
     },
     gesture: async (wish) => gestures.push(wish) > 0,
-  })
+  }, () => heardIn)
   return { edits, gestures, part, ...stack, ...acts }
 }
 
@@ -53,6 +53,20 @@ describe('the notes at the cursor', () => {
     place({ position: '7/16' })
     toggleGhost()
     expect(edits.at(-1)).toMatchObject({ before: null, after: { ghost: true, instrument: 'snare' } })
+  })
+
+  it('keeps from which recording it was decided, where that is another one', () => {
+    const live = notes([hit('1/4', 'snare'), hit('0', 'kick')], 'Live in the yard')
+    live.place({ bar: 1, position: '1/4', limb: 'LH' })
+    live.settle('heard')
+    expect(live.edits.at(-1)?.after).toMatchObject({ source: 'Live in the yard', settled: true })
+    live.place({ position: '7/16' })
+    live.toggleNote()
+    expect(live.edits.at(-1)?.after?.source).toBe('Live in the yard')
+    const own = notes()
+    own.place({ bar: 1, position: '7/16', limb: 'LH' })
+    own.toggleNote()
+    expect(own.edits.at(-1)?.after?.source).toBe('')
   })
 
   it('accents only a note that is there', () => {

@@ -1,4 +1,4 @@
-"""What the page shows is kept per revision: never stale, never another's, never out of its folder."""
+"""What the page shows is kept per revision: never stale, never another song's."""
 
 import uuid
 

@@ -240,6 +240,82 @@ def test_listening_aids_sound(page, song_id):
         expect(page.locator(".panel")).to_contain_text(text)
 
 
+LANES = {"RH": 14, "LH": 30, "RF": 51, "LF": 67}
+"""Pixels from the top of a row to each lane (stages/grooves/rowLayout.ts)."""
+
+
+def point(page, bar, sixteenth, limb):
+    box = page.locator(f"[data-bar='{bar}'] svg.lanes").bounding_box()
+    return box["x"] + 22 + sixteenth / 16 * (box["width"] - 22), box["y"] + LANES[limb]
+
+
+def test_the_mouse_drags_a_late_backbeat_to_its_place_and_selects_bars(page, song_id):
+    def backbeats():
+        hits = json.loads(stored(page, song_id))["hits"]
+        return [h["position"] for h in hits if (h["bar"], h["instrument"]) == (6, "snare")]
+
+    assert backbeats() == ["5/16", "3/4"]
+    page.locator("[data-bar='6']").scroll_into_view_if_needed()
+    late = point(page, 6, 5, "LH")
+    page.mouse.click(*late)
+    page.mouse.move(*late)
+    page.mouse.down()
+    page.mouse.move(*point(page, 6, 4, "LH"), steps=4)
+    expect(page.locator("rect.target")).to_be_visible()
+    page.mouse.up()
+    saved(page)
+    assert backbeats() == ["1/4", "3/4"]
+    page.mouse.move(*point(page, 6, 0, "RH"))
+    page.mouse.down()
+    page.mouse.move(*point(page, 6, 15, "LF"), steps=6)
+    page.mouse.up()
+    expect(page.get_by_label("The note at the cursor")).to_contain_text("12 notes selected")
+    assert notes_of(page, 6) == 12, "dragging is no click: nothing was added"
+
+
+def come_to_rest(locator):
+    """How far down it is, once it scrolls no more."""
+    before = None
+    while (now := locator.bounding_box()["y"]) != before:
+        before = now
+        locator.page.wait_for_timeout(150)
+    return now
+
+
+def test_a_finger_that_holds_still_selects_and_one_that_moves_scrolls(page, application, song_id):
+    context = page.context.browser.new_context(
+        viewport=WINDOW, has_touch=True, storage_state=page.context.storage_state()
+    )
+    phone = context.new_page()
+    open_at(phone, application, song_id)
+    touch = context.new_cdp_session(phone)
+
+    def send(kind, *where):
+        points = [{"x": x, "y": y} for x, y in where]
+        touch.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+
+    top = phone.locator("[data-bar='4']").bounding_box()["y"]
+    x, y = point(phone, 4, 0, "RH")
+    send("touchStart", (x, y))
+    for moved in range(20, 121, 20):
+        send("touchMove", (x, y - moved))
+    send("touchEnd")
+    panel = phone.get_by_label("The note at the cursor")
+    expect(panel).not_to_contain_text("selected")
+    assert come_to_rest(phone.locator("[data-bar='4']")) < top, "the stack scrolled along"
+    # However far it went: the last bar is in sight, and nothing lies over it.
+    phone.locator("[data-bar='8']").scroll_into_view_if_needed()
+    come_to_rest(phone.locator("[data-bar='8']"))
+    first, far = point(phone, 8, 0, "RH"), point(phone, 8, 8, "LF")
+    send("touchStart", first)
+    phone.wait_for_timeout(500)
+    send("touchMove", far)
+    send("touchEnd")
+    # Five hats, two kicks and a backbeat.
+    expect(panel).to_contain_text("8 notes selected")
+    context.close()
+
+
 def test_another_s_song_is_not_shown(page, application, song_id):
     page.context.clear_cookies()
     sign_up(page, application)

@@ -42,7 +42,7 @@ const { data: song, error, refetch } = useSong(props.id)
 const part = useScore(props.id)
 const player = usePlayer(props.id, part.score)
 const stack = useCursor(props.id, part.score)
-const noteActs = useNotes(stack, part)
+const noteActs = useNotes(stack, part, heardIn)
 const { loopBars, extendLoop, loopHere, faster, compare } = useLoops(player, stack)
 const form = useFormCursor(part.score, part.changeForm)
 const sources = useSources(props.id)
@@ -109,6 +109,14 @@ function scrolled(): void {
   const chart = document.getElementById('chart')
   if (!chart || !body.value || body.value.clientHeight === 0) return
   stage.value = chart.offsetTop - body.value.scrollTop < body.value.clientHeight / 2 ? 'chart' : 'grooves'
+}
+
+/** The recording that judges a note now, where it is another one: what is heard, or else what is shaded. */
+function heardIn(): string {
+  const { hearing } = player.settings.value
+  const other = sources.sources.value.find((item) => `source:${item.id}` === hearing)
+  const shaded = sources.sources.value.find((item) => item.id === found.shadeSource.value)
+  return (other ?? shaded)?.title ?? ''
 }
 
 function takeReading(key: string): void {

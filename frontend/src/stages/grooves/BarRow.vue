@@ -3,9 +3,9 @@
 import { computed } from 'vue'
 import type { Bar, Hit, Limb, PhraseNote, Shade } from '@/api/client'
 import NoteSign from '@/signs/NoteSign.vue'
-import { fraction, LIMBS, laneOf } from '@/score/place'
+import { fraction, laneOf } from '@/score/place'
 import LaneGround from './LaneGround.vue'
-import { LANE_HEIGHT, laneY, placeX, ROW_HEIGHT, SIDE } from './rowLayout'
+import { LANE_HEIGHT, laneY, placeIn, placeX, ROW_HEIGHT } from './rowLayout'
 import { isSelected, type Selection } from './useCursor'
 
 const props = defineProps<{
@@ -13,6 +13,8 @@ const props = defineProps<{
   typical: readonly PhraseNote[]
   width: number
   cursor: { position: string; limb: Limb } | null
+  /** Where a note that is being dragged would go. */
+  target?: { position: string; limb: Limb } | null
   shade?: Shade | null
   selection?: Selection | null
 }>()
@@ -57,15 +59,8 @@ const chosen = computed(() => {
 
 function pick(event: MouseEvent): void {
   const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-  const place = (event.clientX - box.left - SIDE) / (props.width - SIDE)
-  const y = event.clientY - box.top
-  const nearest = props.bar.cells.reduce((best, cell) =>
-    Math.abs(fraction(cell.position) - place) < Math.abs(fraction(best.position) - place) ? cell : best,
-  )
-  const limb = LIMBS.reduce((best, item) =>
-    Math.abs(laneY(item) - y) < Math.abs(laneY(best) - y) ? item : best,
-  )
-  emit('pick', nearest.position, limb, event.shiftKey)
+  const { position, limb } = placeIn(props.bar, box, event.clientX, event.clientY)
+  emit('pick', position, limb, event.shiftKey)
 }
 </script>
 
@@ -86,6 +81,15 @@ function pick(event: MouseEvent): void {
       class="cursor"
       :x="placeX(cursor.position, width) - 13"
       :y="laneY(cursor.limb) - LANE_HEIGHT / 2"
+      width="26"
+      :height="LANE_HEIGHT"
+      rx="6"
+    />
+    <rect
+      v-if="target"
+      class="target"
+      :x="placeX(target.position, width) - 13"
+      :y="laneY(target.limb) - LANE_HEIGHT / 2"
       width="26"
       :height="LANE_HEIGHT"
       rx="6"
@@ -137,6 +141,12 @@ function pick(event: MouseEvent): void {
   fill: var(--accent-soft);
   fill-opacity: 0.7;
   stroke: var(--accent);
+  stroke-width: 1.5;
+}
+.target {
+  fill: none;
+  stroke: var(--accent);
+  stroke-dasharray: 4 3;
   stroke-width: 1.5;
 }
 .chosen {

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /**
  * The bar stack: all bars on one count ruler, the typical phrase of the section above them. A click
- * on a free place adds a note there, a click on the note at the cursor removes it; keys do more.
+ * on a free place adds a note there, a click on the note at the cursor removes it; dragging selects,
+ * or moves what is chosen; keys do more.
  */
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
@@ -21,6 +22,7 @@ import { inferring, type Offer, withoutEcho } from './offers'
 import { placeX, ROW_HEIGHT } from './rowLayout'
 import { sideBySide, stackRows } from './stackRows'
 import type { StackCursor } from './useCursor'
+import { useDrag } from './useDrag'
 import { notesByStep, OWN_RECORDING, type GrooveFindings } from './useGrooves'
 import { useNear } from './useNear'
 import type { StackNotes } from './useNotes'
@@ -132,6 +134,7 @@ function confirmBars(bars: number[]): void {
 const REVEAL_MARGIN = 16
 const list = ref<HTMLElement>()
 const { near, vNear } = useNear(list)
+const { target, isDragging } = useDrag(list, () => props.score, props.stack, props.notes.move)
 
 /** Scrolls the rows only: whoever reads the chart below must not be taken away from it. */
 function reveal(number: number): void {
@@ -149,7 +152,8 @@ function reveal(number: number): void {
 
 watch(
   () => props.stack.cursor.value.bar,
-  (number) => void nextTick(() => reveal(number)),
+  // Under a hand that drags nothing may move away.
+  (number) => void nextTick(() => isDragging() || reveal(number)),
 )
 watch(
   () => props.sounding,
@@ -261,6 +265,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
                   :width="barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow))"
                   :shade="found.shades.value.get(bar.number)"
                   :cursor="cursorIn(bar)"
+                  :target="target?.bar === bar.number ? target : null"
                   :selection="selectionIn(bar)"
                   @pick="(place, limb, extend) => pick(bar, place, limb, extend)"
                 />

@@ -1,5 +1,5 @@
 /** Where lanes and counts are in a row of the bar stack, in pixels. */
-import type { Limb } from '@/api/client'
+import type { Bar, Limb } from '@/api/client'
 import { fraction, LIMBS } from '@/score/place'
 
 export const LANE_HEIGHT = 16
@@ -20,4 +20,16 @@ export const middleY = ROW_PADDING + 2 * LANE_HEIGHT + FEET_GAP / 2
 export function placeX(position: string | number, width: number): number {
   const place = typeof position === 'string' ? fraction(position) : position
   return SIDE + place * (width - SIDE)
+}
+
+/** The count and the lane nearest to a point of the window, in a row whose lanes fill `box`. */
+export function placeIn(bar: Bar, box: DOMRect, x: number, y: number): { position: string; limb: Limb } {
+  const place = (x - box.left - SIDE) / (box.width - SIDE)
+  const cell = bar.cells.reduce((best, item) =>
+    Math.abs(fraction(item.position) - place) < Math.abs(fraction(best.position) - place) ? item : best,
+  )
+  const limb = LIMBS.reduce((best, item) =>
+    Math.abs(laneY(item) - (y - box.top)) < Math.abs(laneY(best) - (y - box.top)) ? item : best,
+  )
+  return { position: cell.position, limb }
 }

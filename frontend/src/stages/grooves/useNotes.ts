@@ -24,7 +24,8 @@ const LIMB_OF: Partial<Record<Instrument, Limb>> = Object.fromEntries(
 
 type Part = Pick<ReturnType<typeof useScore>, 'score' | 'make' | 'gesture' | 'lastEdit' | 'notice'>
 
-export function useNotes(stack: StackCursor, part: Part) {
+/** `heardIn`: the title of the recording that is listened to or shaded, where it is not the song's own. */
+export function useNotes(stack: StackCursor, part: Part, heardIn: () => string = () => '') {
   /** Bars that were copied, to be laid over others. */
   const copied = ref<number[]>([])
   const leftOut = computed(() => {
@@ -57,7 +58,7 @@ export function useNotes(stack: StackCursor, part: Part) {
       reason: 'added by hand',
       ornament: null,
       settled: true,
-      source: '',
+      source: heardIn(),
     }
   }
 
@@ -177,12 +178,13 @@ export function useNotes(stack: StackCursor, part: Part) {
       { heard: 'confirmed by ear', inferred: 'inferred by ear', doubtful: 'doubted by ear', left_out: REASONS_TO_LEAVE_OUT[0] }[
         status
       ]
+    const decided = { status, reason, settled: status !== 'doubtful', source: heardIn() }
     const back = leftOut.value
     if (back && stack.targets.value.length === 0) {
-      part.make([{ before: back, after: { ...back, status, reason, settled: status !== 'doubtful' } }])
+      part.make([{ before: back, after: { ...back, ...decided } }])
       return
     }
-    change(() => ({ status, reason, settled: status !== 'doubtful' }), `marked ${status.replace('_', ' ')}`)
+    change(() => decided, `marked ${status.replace('_', ' ')}`)
   }
 
   /** Move what is meant by counts or lanes; nothing moves where one of them cannot. */
