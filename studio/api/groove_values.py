@@ -17,7 +17,7 @@ from orchesis.groove.change import changes_between
 from orchesis.groove.coordination import coordination
 from orchesis.groove.count import SCHOOLS, spoken_count
 from orchesis.groove.echo import echo_suspects
-from orchesis.groove.inferred import Proposal, from_the_bass, from_the_pattern
+from orchesis.groove.inferred import Proposal, by_convention, from_the_bass, from_the_pattern
 from orchesis.groove.phrase import Phrase, PhraseNote, find_phrases
 from orchesis.groove.variants import find_variants
 from orchesis.limbs.assign import foot_of
@@ -82,6 +82,7 @@ def _section_values(
     proposals: list[Proposal | None] = []
     if evidence is not None:
         proposals.append(from_the_bass(bars, hits, bass))
+        proposals.append(by_convention(bars, hits, evidence.strength))
         proposals += [
             from_the_pattern(phrase, bars, hits, score.fills, evidence.strength)
             for phrase in phrases

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from orchesis.groove.echo import echo_suspects
-from orchesis.groove.inferred import from_the_bass, from_the_pattern
+from orchesis.groove.inferred import by_convention, from_the_bass, from_the_pattern
 from orchesis.groove.phrase import find_phrases
 from orchesis.music.instruments import Instrument, Limb, Status
 from orchesis.music.values import Hit
@@ -38,6 +38,67 @@ def test_no_kick_is_inferred_where_it_is_heard_or_the_bass_does_not_walk():
     piece = song([JAZZ] * 4)
     assert from_the_bass(piece.bars, piece.hits, walking(piece)[::2]) is None
     assert from_the_bass(piece.bars, piece.hits, []) is None
+
+
+RIDDEN = {RIDE: "x.x.x.x.x.x.x.x.", KICK: "x.......x......."}
+
+
+def traces(piece, places, strong=0.15, weak=0.02, bars=None):
+    """How a foot sounds that is too soft to be written: a little at these places of these bars."""
+    times = [
+        bar.time_at(place)
+        for bar in piece.bars
+        if bars is None or bar.number in bars
+        for place in places
+    ]
+
+    def strength(instrument, start, end):
+        assert instrument is Instrument.HIHAT_FOOT
+        return strong if any(start <= time <= end for time in times) else weak
+
+    return strength
+
+
+@pytest.mark.parametrize(
+    ("places", "words"),
+    [
+        ((Fraction(1, 4), Fraction(3, 4)), "back beats"),
+        (tuple(Fraction(step, 8) for step in (1, 3, 5, 7)), "off-beats"),
+    ],
+)
+def test_a_foot_too_soft_for_any_single_bar_is_inferred_from_all_of_them(places, words):
+    piece = song([RIDDEN] * 8)
+    proposal = by_convention(piece.bars, piece.hits, traces(piece, places))
+    assert words in proposal.words
+    assert {hit.position for hit in proposal.hits} == set(places)
+    assert len(proposal.hits) == 8 * len(places)
+    assert {hit.limb for hit in proposal.hits} == {Limb.LEFT_FOOT}
+    assert all(hit.status is Status.INFERRED for hit in proposal.hits)
+
+
+BACK = (Fraction(1, 4), Fraction(3, 4))
+
+
+def test_no_foot_is_inferred_by_chance_or_where_the_hands_hold_the_hat():
+    piece = song([RIDDEN] * 8)
+    some = traces(piece, BACK, bars={1, 4, 6})
+    assert by_convention(piece.bars, piece.hits, some) is None, "three of eight bars"
+    everywhere = traces(piece, BACK, strong=0.15, weak=0.15)
+    assert by_convention(piece.bars, piece.hits, everywhere) is None, "a hiss is no foot"
+    short = song([RIDDEN] * 4)
+    assert by_convention(short.bars, short.hits, traces(short, BACK)) is None, "too few bars"
+    hatted = song([ROCK] * 8)
+    assert by_convention(hatted.bars, hatted.hits, traces(hatted, BACK)) is None
+    heard = song([{**RIDDEN, Instrument.HIHAT_FOOT: "....x.......x..."}] * 8)
+    assert by_convention(heard.bars, heard.hits, traces(heard, BACK)) is None
+
+
+def test_a_foot_that_was_left_out_by_hand_is_not_proposed_again():
+    piece = song([RIDDEN] * 8)
+    out = Hit(1.0, Instrument.HIHAT_FOOT, 40, 3, Fraction(1, 4), status=Status.LEFT_OUT)
+    proposal = by_convention(piece.bars, (*piece.hits, out), traces(piece, BACK))
+    assert (3, Fraction(1, 4)) not in {(hit.bar, hit.position) for hit in proposal.hits}
+    assert len(proposal.hits) == 15
 
 
 def without(piece, bar, instrument, position):

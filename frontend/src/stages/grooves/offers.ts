@@ -7,9 +7,11 @@ export interface Offer {
   words: string
 }
 
+const FROM: Record<string, string> = { bass: 'from the bass', pattern: 'from the pattern', convention: 'by convention' }
+
 export function inferring(proposal: Proposal): Offer {
   const edits = proposal.hits.map((after) => ({ before: null, after }))
-  return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} inferred from the ${proposal.kind}` }
+  return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} inferred ${FROM[proposal.kind] ?? ''}` }
 }
 
 export function withoutEcho(bars: readonly Bar[], echo: Echo): Offer {
