@@ -21,6 +21,9 @@ FILLING = TOMS | {Instrument.SNARE}
 LEAST_STROKES = 3
 """Fewer strokes beyond the groove are a variation."""
 
+LEAST_WITHOUT_TIME = 2
+"""So many are a fill where the steady hand has left its cymbal for two beats or more."""
+
 
 def find_fills(
     bars: Sequence[Bar], hits: Sequence[Hit], sections: Sequence[range] = ()
@@ -54,8 +57,9 @@ def _fill_beat(bar: Bar, by_bar: dict[int, list[Hit]], near: list[int]) -> int |
     def beats_of(strokes: list[Hit], kinds: frozenset[Instrument]) -> np.ndarray:
         total = np.zeros(count)
         for hit in strokes:
-            if hit.instrument in kinds and not hit.ghost:
-                total[int(hit.position * count)] += 1
+            if hit.instrument in kinds:
+                # Soft strokes between loud ones count half: groove and fill may both have them.
+                total[int(hit.position * count)] += 0.5 if hit.ghost else 1.0
         return total
 
     steady, filling = frozenset(TIMEKEEPERS), frozenset(FILLING)
@@ -64,6 +68,10 @@ def _fill_beat(bar: Bar, by_bar: dict[int, list[Hit]], near: list[int]) -> int |
     extra = beats_of(mine, filling) - usual_filling
     gone = beats_of(mine, steady) < 0.5 * np.maximum(usual_steady, 1)
     busy = (extra >= 1) & (gone | (extra >= 2))
+    # The hand has left its cymbal and does not come back in this bar: less is a fill then.
+    away = _to_the_end(gone & (usual_steady >= 1))
+    if away >= 2 and extra[-away:].clip(0).sum() >= LEAST_WITHOUT_TIME:
+        return count - away + int(np.flatnonzero(extra[-away:] > 0)[0])
     if not busy[-1] and not (count > 2 and busy[-2]):
         return None
     first = count - 1
@@ -74,6 +82,12 @@ def _fill_beat(bar: Bar, by_bar: dict[int, list[Hit]], near: list[int]) -> int |
         while first > 0 and busy[first - 1]:
             first -= 1
     return first if extra[first:].clip(0).sum() >= LEAST_STROKES else None
+
+
+def _to_the_end(beats: np.ndarray) -> int:
+    """How many of these beats in a row, up to the last."""
+    lacking = np.flatnonzero(~beats)
+    return len(beats) - (int(lacking[-1]) + 1 if len(lacking) else 0)
 
 
 def fill_shares(bars: Sequence[Bar], fills: Sequence[Fill]) -> np.ndarray:
