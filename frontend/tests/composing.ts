@@ -79,3 +79,8 @@ export function score(bars: Bar[]): Score {
     can_redo: false,
   }
 }
+
+/** A server's answer. */
+export function answer(body: unknown, status = 200): Response {
+  return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
+}

@@ -3,7 +3,7 @@ import { effectScope, ref, shallowRef } from 'vue'
 import type { Score } from '@/api/client'
 import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
-import { bar, score } from './composing'
+import { answer, bar, score } from './composing'
 
 const READINGS = ['tracked/4-4/0', 'half-0/4-4/0', 'double/4-4/0', 'tracked/3-4/0'].map((key) => ({
   key,
@@ -16,10 +16,6 @@ const READINGS = ['tracked/4-4/0', 'half-0/4-4/0', 'double/4-4/0', 'tracked/3-4/
 function counted(tempo: number, revision = 1): Score {
   const made = score([bar(1)])
   return { ...made, revision, tempo_bpm: tempo, listening: { ...made.listening, readings: READINGS } }
-}
-
-function answer(body: unknown, status = 200): Response {
-  return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
 }
 
 /** A server whose other readings are at 60 bpm; what was asked of it is kept. */

@@ -1,13 +1,9 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
 import { useScore } from '@/score/useScore'
-import { bar, hit, score } from './composing'
+import { answer, bar, hit, score } from './composing'
 
 const snare = { ...hit('1/4', 'snare'), bar: 1 }
-
-function answer(body: unknown, status = 200): Response {
-  return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
-}
 
 const edited = {
   words: 'Bar 1: snare on beat 2 removed',
