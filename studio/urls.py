@@ -48,6 +48,7 @@ urlpatterns = [
     path(f"{SONG}/picture/<int:bar>", grooves.PictureView.as_view()),
     path(f"{SONG}/sources", sources.SourcesView.as_view()),
     path(f"{SONG}/sources/<int:source_id>", sources.SourceView.as_view()),
+    path(f"{SONG}/sources/<int:source_id>/follow", sources.FollowView.as_view()),
     path(f"{SONG}/sources/<int:source_id>/audio", sources.SourceAudioView.as_view()),
     path(f"{SONG}/reading", grid.ReadingView.as_view()),
     path(f"{SONG}/taps", grid.TapsView.as_view()),

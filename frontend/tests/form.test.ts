@@ -2,12 +2,13 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { computed, nextTick, ref, shallowRef } from 'vue'
-import type { Score, Section } from '@/api/client'
+import type { Score, Section, Source } from '@/api/client'
 import { linesBetween } from '@/ribbon/lines'
 import FormStage from '@/stages/form/FormStage.vue'
 import { useFormCursor } from '@/stages/form/useFormCursor'
 import ListenStage from '@/stages/listen/ListenStage.vue'
 import { heights, steps, tapTempo } from '@/stages/listen/scales'
+import SourceList from '@/stages/listen/SourceList.vue'
 import { useTaps } from '@/stages/listen/useTaps'
 import { bar, hit, score } from './composing'
 
@@ -173,20 +174,50 @@ describe('the Listen stage', () => {
     { key: 'half-0/4-4/0', words: '4/4 at 60', tempo_bpm: 60, meter: [4, 4], evidence: ['seldom tapped'] },
   ]
 
-  it('offers every reading with its evidence and asks for findings to be confirmed', async () => {
-    const whole = piece()
-    whole.listening = { ...whole.listening, readings, confirmed: ['tempo'] }
-    const taps = useTaps(() => 0, vi.fn())
-    const none = {
-      sources: computed(() => []),
+  /** Recordings beside the song, without a server. */
+  function recordings(...sources: Source[]) {
+    return {
+      sources: computed(() => sources),
       problem: ref(''),
       isSending: ref(false),
       isWaiting: () => false,
       add: vi.fn(),
+      follow: vi.fn(),
       remove: vi.fn(),
     }
+  }
+
+  it('offers to follow a recording that was refused, and only such', async () => {
+    const take: Source = {
+      id: 4, title: 'In the yard', state: 'refused', words: 'Too little agrees.', offset: 0, speed: 1, error: 0,
+    }
+    const sources = recordings(take, { ...take, id: 5, title: 'Drums alone', state: 'ready' })
+    const shown = mount(SourceList, { props: { sources, hearing: 'record' } })
+    const offers = shown.findAll('button').filter((button) => button.text().includes('follow'))
+    expect(offers).toHaveLength(1)
+    await offers[0]!.trigger('click')
+    expect(sources.follow).toHaveBeenCalledWith(take)
+  })
+
+  it('tells of readings that somebody reaches for, by mouse or by keyboard', async () => {
+    const whole = piece()
+    whole.listening = { ...whole.listening, readings }
+    const taps = useTaps(() => 0, vi.fn())
     const shown = mount(ListenStage, {
-      props: { score: whole, position: 0, taps, sources: none, hearing: 'record', isPlaying: false, busy: false },
+      props: { score: whole, position: 0, taps, sources: recordings(), hearing: 'record', isPlaying: false, busy: false },
+    })
+    const other = shown.find('[data-test="reading-half-0/4-4/0"]')
+    await other.trigger('pointerenter')
+    await other.trigger('focus')
+    expect(shown.emitted('near')).toEqual([['half-0/4-4/0'], ['half-0/4-4/0']])
+  })
+
+  it('offers every reading with its evidence and asks for findings to be confirmed', async () => {
+    const whole = piece()
+    whole.listening = { ...whole.listening, readings, confirmed: ['tempo'] }
+    const taps = useTaps(() => 0, vi.fn())
+    const shown = mount(ListenStage, {
+      props: { score: whole, position: 0, taps, sources: recordings(), hearing: 'record', isPlaying: false, busy: false },
     })
     await shown.find('[data-test="reading-half-0/4-4/0"]').trigger('click')
     expect(shown.emitted('reading')).toEqual([['half-0/4-4/0']])

@@ -10,7 +10,7 @@ from django.db import transaction
 from orchesis.audio.decode import SUFFIXES, probe
 from orchesis.errors import RefusedAudio
 from studio.actions.runs import NotNow
-from studio.models import Song, Source
+from studio.models import Song, Source, SourceState
 
 MOST_SOURCES = 6
 
@@ -40,6 +40,15 @@ def add_source(song: Song, upload: File[bytes], title: str = "") -> Source:
     return source
 
 
+def follow_source(source: Source) -> None:
+    """Have a refused one followed, since somebody says that it is the song. Raises NotNow."""
+    with transaction.atomic():
+        waiting = Source.objects.filter(pk=source.pk, state=SourceState.REFUSED)
+        if not waiting.update(state=SourceState.QUEUED, words=""):
+            raise NotNow("only a recording that could not be lined up is followed as another take")
+        transaction.on_commit(lambda: _send(source.pk, performed_anew=True))
+
+
 def remove_source(source: Source) -> None:
     """Take a second recording away with its files."""
     for path in (source.source_path, source.aligned_path, source.evidence_path):
@@ -47,7 +56,7 @@ def remove_source(source: Source) -> None:
     source.delete()
 
 
-def _send(source_id: int) -> None:
+def _send(source_id: int, *, performed_anew: bool = False) -> None:
     from studio.jobs.sources import line_up_source
 
-    line_up_source.delay(source_id)
+    line_up_source.delay(source_id, performed_anew)

@@ -15,7 +15,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from orchesis.errors import RefusedAudio
-from studio.actions.sources import add_source, remove_source
+from studio.actions.sources import add_source, follow_source, remove_source
 from studio.api.ranges import ranged_file
 from studio.api.serializers import ImportSerializer, SourceSerializer
 from studio.api.songs import own_song, scored_song
@@ -74,6 +74,18 @@ class SourceView(APIView):
         """Take it away."""
         remove_source(own_source(request, song_id, source_id))
         return Response(status=204)
+
+
+class FollowView(APIView):
+    """Another performance."""
+
+    @extend_schema(request=None, responses={202: SourceSerializer})
+    def post(self, request: Request, song_id: uuid.UUID, source_id: int) -> Response:
+        """Follow a recording that was refused, from place to place, as another take of the song."""
+        source = own_source(request, song_id, source_id)
+        follow_source(source)
+        source.refresh_from_db()
+        return Response(source_values(source), status=202)
 
 
 class SourceAudioView(APIView):

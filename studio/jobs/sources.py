@@ -11,6 +11,7 @@ from orchesis.errors import OrchesisError
 from orchesis.listening.evidence import gathered, packed
 from orchesis.listening.network_ear import NetworkEar
 from orchesis.sources.aligned import on_time, write_aligned
+from orchesis.sources.follow import follow
 from orchesis.sources.lineup import line_up
 from studio.models import Source, SourceState
 
@@ -18,8 +19,12 @@ log = logging.getLogger(__name__)
 
 
 @shared_task(name="orchesis.line_up")
-def line_up_source(source_id: int) -> None:
-    """Find how a second recording runs along with its song, and keep what is heard in it."""
+def line_up_source(source_id: int, performed_anew: bool = False) -> None:
+    """Find how a second recording runs along with its song, and keep what is heard in it.
+
+    performed_anew : somebody says that it is another performance of the song.
+    """
+    find = follow if performed_anew else line_up
     source = Source.objects.select_related("song").filter(pk=source_id).first()
     if source is None or source.state not in (SourceState.QUEUED, SourceState.RUNNING):
         return
@@ -27,7 +32,7 @@ def line_up_source(source_id: int) -> None:
     try:
         song = decode(source.song.source_path)
         other = decode(source.source_path)
-        line = line_up(song.samples, other.samples, song.sample_rate)
+        line = find(song.samples, other.samples, song.sample_rate)
         write_aligned(source.source_path, line, song.duration, source.aligned_path)
         moved = on_time(other.samples, line, len(song.samples))
         heard = NetworkEar().hear(moved, song.sample_rate, lambda share: None)

@@ -46,6 +46,7 @@ PATHS = [
     ("get", "/sources"),
     ("post", "/sources"),
     ("delete", "/sources/1"),
+    ("post", "/sources/1/follow"),
     ("get", "/sources/1/audio"),
 ]
 

@@ -68,6 +68,30 @@ def test_a_second_recording_is_lined_up_and_heard_at_the_same_bar(as_ada, real_s
     assert not kept.source_path.exists()
 
 
+def test_a_take_that_was_refused_is_followed_when_somebody_says_so(as_ada, real_song, tmp_path):
+    samples = decode(SONGS / NAME).samples
+    seconds = np.arange(len(samples)) / 44_100
+    hurried = np.arange(0, seconds[-1], 1.04 / 44_100)
+    hurried = hurried + 0.6 * np.sin(hurried / 6)
+    path = tmp_path / "in the yard.wav"
+    wavfile.write(path, 44_100, np.interp(hurried, seconds, samples).astype(np.float32))
+    source_id = add(as_ada, real_song, path).json()["id"]
+    follow = f"/api/songs/{real_song.id}/sources/{source_id}/follow"
+    assert as_ada.post(follow).status_code == 409, "it is still being lined up"
+    line_up_source(source_id)
+    assert listed(as_ada, real_song)[0]["state"] == "refused"
+    assert as_ada.post(follow).status_code == 202
+    line_up_source(source_id, performed_anew=True)
+    (source,) = listed(as_ada, real_song)
+    assert source["state"] == "ready"
+    assert "another performance" in source["words"]
+    kept = Source.objects.get()
+    # Back on the song's own time: its attacks are the song's again.
+    again = line_up(samples, decode(kept.aligned_path).samples, 44_100)
+    assert again.offset == pytest.approx(0.0, abs=0.02)
+    assert again.error < 0.02
+
+
 def test_another_song_is_refused_and_says_so(as_ada, real_song):
     answer = add(as_ada, real_song, SONGS / "harbour-lights-out.ogg")
     line_up_source(answer.json()["id"])

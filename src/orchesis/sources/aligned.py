@@ -16,7 +16,7 @@ BLOCK = SAMPLE_RATE * 10
 
 def on_time(samples: Samples, line: LineUp, count: int) -> Samples:
     """Mono samples of the second recording at the moments of the first, shape (count,)."""
-    there = (line.offset + line.speed * np.arange(count) / SAMPLE_RATE) * SAMPLE_RATE
+    there = line.all_there(np.arange(count) / SAMPLE_RATE) * SAMPLE_RATE
     return np.interp(there, np.arange(len(samples)), samples, left=0.0, right=0.0).astype(
         np.float32
     )
@@ -37,7 +37,7 @@ def _blocks(path: Path, line: LineUp, count: int) -> Iterator[Block]:
     ended = False
     for begin in range(0, count, BLOCK):
         times = np.arange(begin, min(count, begin + BLOCK)) / SAMPLE_RATE
-        there = (line.offset + line.speed * times) * SAMPLE_RATE
+        there = line.all_there(times) * SAMPLE_RATE
         while not ended and first + len(held) < there[-1] + 2:
             fresh = next(source, None)
             ended = fresh is None

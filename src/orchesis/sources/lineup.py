@@ -19,6 +19,7 @@ from scipy.ndimage import gaussian_filter1d, uniform_filter1d
 
 from orchesis.audio.decode import Samples
 from orchesis.errors import OrchesisError
+from orchesis.listening.ear import Bands
 from orchesis.listening.features import HOP, band_spectrogram
 
 Curves = npt.NDArray[np.float64]
@@ -50,7 +51,9 @@ class LineUp:
     """Where a moment of the first recording is in the second: offset + speed * time, in seconds.
 
     error : median distance of the stretches from that line, seconds. agreeing : share of them
-    within AGREES_SECONDS. drift : the largest distance over half a minute, seconds.
+    within AGREES_SECONDS. drift : the largest distance over half a minute, seconds. knots : of
+    another performance, moments of both recordings that belong together; the line is then only
+    their trend.
     """
 
     offset: float
@@ -58,14 +61,33 @@ class LineUp:
     error: float
     agreeing: float
     drift: float
+    knots: tuple[tuple[float, float], ...] = ()
 
     def there(self, time: float) -> float:
         """The second recording's time for a time of the first, in seconds."""
-        return self.offset + self.speed * time
+        return float(self.all_there(np.array([time]))[0])
+
+    def all_there(self, times: Curves) -> Curves:
+        """The same for many times; beyond the knots it goes on at the trend's pace."""
+        if not self.knots:
+            return np.asarray(self.offset + self.speed * times)
+        mine, theirs = np.array(self.knots).T
+        inside = np.interp(times, mine, theirs)
+        beyond = np.minimum(times - mine[0], 0.0) + np.maximum(times - mine[-1], 0.0)
+        return np.asarray(inside + self.speed * beyond)
 
     @property
     def words(self) -> str:
         """The fit in a sentence."""
+        if self.knots:
+            mine, theirs = np.array(self.knots).T
+            paces = np.diff(mine) / np.diff(theirs)
+            low, high = np.percentile(paces, [5, 95])
+            return (
+                f"another performance, {self.agreeing:.0%} alike, followed from place to place: it "
+                f"runs at {low:.0%} to {high:.0%} of the song's tempo, and at the song's own it "
+                "sounds higher or lower by as much"
+            )
         parts = [f"fits to {1000 * self.error:.0f} ms"]
         if abs(self.speed - 1) > 0.0002:
             slower = "slower" if self.speed > 1 else "faster"
@@ -80,7 +102,11 @@ class LineUp:
 
 def attacks(samples: Samples, sample_rate: int) -> Curves:
     """Attack strength in low, middle and high bands, shape (3, frames), each of unit spread."""
-    bands = band_spectrogram(samples, sample_rate, lambda share: None)
+    return attacks_of(band_spectrogram(samples, sample_rate, lambda share: None))
+
+
+def attacks_of(bands: Bands) -> Curves:
+    """The same of a spectrogram, shape (frames, bands)."""
     level = np.log10(1e-4 + bands / max(1e-6, float(np.percentile(bands.max(axis=1), 99))))
     rise = np.maximum(0.0, level[2:] - level[:-2])
     rise = np.concatenate([np.zeros((2, rise.shape[1])), rise])

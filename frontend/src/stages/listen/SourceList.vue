@@ -37,6 +37,14 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
         hear
       </button>
       <button
+        v-if="source.state === 'refused'"
+        type="button"
+        title="It is the same song, played another time: follow it from place to place"
+        @click="sources.follow(source)"
+      >
+        follow as another take
+      </button>
+      <button
         type="button"
         :aria-label="`Take ${source.title} away`"
         :disabled="sources.isWaiting(source)"

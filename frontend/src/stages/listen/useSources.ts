@@ -39,6 +39,21 @@ export function useSources(songId: string) {
     await refetch()
   }
 
+  /** It was refused, but somebody knows that it is the same song, played another time. */
+  async function follow(source: Source): Promise<void> {
+    problem.value = ''
+    try {
+      await taken(
+        api.POST('/api/songs/{song_id}/sources/{source_id}/follow', {
+          params: { path: { song_id: songId, source_id: source.id } },
+        }),
+      )
+    } catch (error) {
+      problem.value = error instanceof Error ? error.message : String(error)
+    }
+    await refetch()
+  }
+
   async function remove(source: Source): Promise<void> {
     try {
       await taken(
@@ -52,7 +67,7 @@ export function useSources(songId: string) {
     await refetch()
   }
 
-  return { sources: computed(() => data.value ?? []), problem, isSending, isWaiting, add, remove }
+  return { sources: computed(() => data.value ?? []), problem, isSending, isWaiting, add, follow, remove }
 }
 
 export type Sources = ReturnType<typeof useSources>
