@@ -1,4 +1,4 @@
-"""From nothing to the shipped file: `.venv/bin/python -m training.run [--minutes 180]`.
+"""From nothing to the shipped file: `.venv/bin/python -m training.run [--minutes 275]`.
 
 Every step is skipped when its result is there, so that it can be stopped and taken up again. Needs
 the Debian packages of PACKAGES; torch goes into a virtualenv of its own.
@@ -35,7 +35,7 @@ SETS: dict[str, tuple[str, ...]] = {
     "val_mixes": ("--clips", "90", "--first-seed", "910000", "--only-held-out", "--stems", "0"),
     "tune": ("--clips", "120", "--first-seed", "920000"),
     "val_styles": ("--clips", "60", "--first-seed", "950000", "--styles", "held-out"),
-    "train": ("--clips", "3360", "--first-seed", "0"),
+    "train": ("--clips", "4830", "--first-seed", "0"),
     "gmrock": ("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),
 }
 """The sets of clips. What is held out appears in the `val` sets only, and in `gmrock`, with which
@@ -51,7 +51,7 @@ def run(module: str, *arguments: str, python: Path = PYTHON) -> None:
 def main() -> int:
     """Everything in order."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("--minutes", type=float, default=180)
+    parser.add_argument("--minutes", type=float, default=275)
     parser.add_argument("--more", type=float, default=20, help="minutes with all sources")
     options = parser.parse_args()
     if not PYTHON.exists():

@@ -214,7 +214,7 @@ def piano(rng):
     return samples[: 44_100 * 20]
 
 
-@pytest.mark.parametrize(("sound", "most_a_minute"), [(speech, 20), (piano, 6)])
+@pytest.mark.parametrize(("sound", "most_a_minute"), [(speech, 9), (piano, 6)])
 def test_voices_and_piano_alone_give_few_strokes_and_no_grid(sound, most_a_minute):
     """Sibilants sound like hats: some are heard, but without a beat none is written."""
     heard = hear(sound(np.random.default_rng(8)))

@@ -399,6 +399,8 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   background: var(--paper-raised);
 }
 .rows {
+  /* A drag selects notes, not words. */
+  user-select: none;
   position: relative;
   flex: 1;
   min-height: 0;

@@ -37,20 +37,21 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
         hear
       </button>
       <button
-        v-if="source.state === 'refused'"
-        type="button"
-        title="It is the same song, played another time: follow it from place to place"
-        @click="sources.follow(source)"
-      >
-        follow as another take
-      </button>
-      <button
         type="button"
         :aria-label="`Take ${source.title} away`"
         :disabled="sources.isWaiting(source)"
         @click="sources.remove(source)"
       >
         remove
+      </button>
+      <button
+        v-if="source.state === 'refused'"
+        type="button"
+        class="follow"
+        title="It is the same song, played another time: follow it from place to place"
+        @click="sources.follow(source)"
+      >
+        follow as another take
       </button>
     </div>
     <label class="add" :class="{ busy: sources.isSending.value }">
@@ -87,6 +88,10 @@ p {
   align-items: baseline;
   padding: 0.25rem 0;
   border-bottom: 1px solid var(--line);
+}
+.follow {
+  grid-column: 1 / -1;
+  justify-self: start;
 }
 small {
   display: block;
