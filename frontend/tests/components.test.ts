@@ -109,6 +109,7 @@ describe('a bar of the stack', () => {
 
   it('tells which count and limb was clicked', async () => {
     const drawn = row()
+    drawn.find('svg').element.getBoundingClientRect = () => new DOMRect(0, 0, 822, 81)
     const at = { clientX: placeX('7/16', 822) + 4, clientY: laneY('LH') - 3, detail: 1 }
     await drawn.find('svg').trigger('click', at)
     expect(drawn.emitted('pick')?.[0]).toEqual(['7/16', 'LH', false])
