@@ -14,6 +14,7 @@ from orchesis.errors import InvalidTranscription
 from orchesis.music.json import loads
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
+from studio.api.page import prepare_page
 from studio.models import ListeningRun, RunState, Song
 
 
@@ -46,5 +47,7 @@ class Command(BaseCommand):
             shutil.copy(options["audio"], song.listening_path)
             shutil.copy(options["audio"], song.source_path)
         store_transcription(song, Result(score, (1.0,)))
+        song.refresh_from_db()
+        prepare_page(song)
         ListeningRun.objects.create(song=song, state=RunState.DONE, progress=1.0)
         self.stdout.write(str(song.pk))
