@@ -45,7 +45,7 @@ def main() -> int:
     print("\nComposed songs with known answers:\n")
     print(form.table(form.measure([])))
     print("\nTwo recordings, 1.3 s and 0.4 % apart:\n")
-    print(sources.table([*sources.measure(), *sources.measure_takes()]))
+    print(sources.table(sources.measure()))
     print("\nKin among ten thousand bars:\n")
     print(kinship.table(kinship.measure()))
     return 0

@@ -1,4 +1,5 @@
 /** Composed bars for the front end's tests. */
+import { afterEach, beforeEach, vi } from 'vitest'
 import type { Bar, Hit, Instrument, Score } from '@/api/client'
 
 const WORDS = ['', 'e', '&', 'a']
@@ -83,4 +84,16 @@ export function score(bars: Bar[]): Score {
 /** A server's answer. */
 export function answer(body: unknown, status = 200): Response {
   return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
+}
+
+/** Each test begins with nothing stored, a clock that can be put on, and the real server of nobody. */
+export function withOwnClockAndStore(): void {
+  beforeEach(() => {
+    localStorage.clear()
+    vi.useFakeTimers({ shouldAdvanceTime: true })
+  })
+  afterEach(() => {
+    vi.unstubAllGlobals()
+    vi.useRealTimers()
+  })
 }

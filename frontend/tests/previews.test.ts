@@ -1,9 +1,9 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { effectScope, ref, shallowRef } from 'vue'
 import type { Score } from '@/api/client'
 import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
-import { answer, bar, score } from './composing'
+import { answer, bar, score, withOwnClockAndStore } from './composing'
 
 const READINGS = ['tracked/4-4/0', 'half-0/4-4/0', 'double/4-4/0', 'tracked/3-4/0'].map((key) => ({
   key,
@@ -36,14 +36,7 @@ function server() {
   return state
 }
 
-beforeEach(() => {
-  localStorage.clear()
-  vi.useFakeTimers({ shouldAdvanceTime: true })
-})
-afterEach(() => {
-  vi.unstubAllGlobals()
-  vi.useRealTimers()
-})
+withOwnClockAndStore()
 
 describe('readings that are not chosen yet', () => {
   it('are fetched once for each revision, the likeliest without being reached for', async () => {

@@ -1,7 +1,7 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
 import { useScore } from '@/score/useScore'
-import { answer, bar, hit, score } from './composing'
+import { answer, bar, hit, score, withOwnClockAndStore } from './composing'
 
 const snare = { ...hit('1/4', 'snare'), bar: 1 }
 
@@ -26,14 +26,7 @@ function server() {
   return state
 }
 
-beforeEach(() => {
-  localStorage.clear()
-  vi.useFakeTimers({ shouldAdvanceTime: true })
-})
-afterEach(() => {
-  vi.unstubAllGlobals()
-  vi.useRealTimers()
-})
+withOwnClockAndStore()
 
 describe('the written part', () => {
   it('shows an edit at once and says when it is saved', async () => {

@@ -39,33 +39,23 @@ export function useSources(songId: string) {
     await refetch()
   }
 
-  /** It was refused, but somebody knows that it is the same song, played another time. */
-  async function follow(source: Source): Promise<void> {
+  /** Ask for something about one recording, say what went wrong, and look at them all again. */
+  async function ask(what: () => Promise<unknown>): Promise<void> {
     problem.value = ''
     try {
-      await taken(
-        api.POST('/api/songs/{song_id}/sources/{source_id}/follow', {
-          params: { path: { song_id: songId, source_id: source.id } },
-        }),
-      )
+      await what()
     } catch (error) {
       problem.value = error instanceof Error ? error.message : String(error)
     }
     await refetch()
   }
 
-  async function remove(source: Source): Promise<void> {
-    try {
-      await taken(
-        api.DELETE('/api/songs/{song_id}/sources/{source_id}', {
-          params: { path: { song_id: songId, source_id: source.id } },
-        }),
-      )
-    } catch (error) {
-      problem.value = error instanceof Error ? error.message : String(error)
-    }
-    await refetch()
-  }
+  const one = (source: Source) => ({ params: { path: { song_id: songId, source_id: source.id } } })
+  const remove = (source: Source) =>
+    ask(() => taken(api.DELETE('/api/songs/{song_id}/sources/{source_id}', one(source))))
+  /** It was refused, but somebody knows that it is the same song, played another time. */
+  const follow = (source: Source) =>
+    ask(() => taken(api.POST('/api/songs/{song_id}/sources/{source_id}/follow', one(source))))
 
   return { sources: computed(() => data.value ?? []), problem, isSending, isWaiting, add, follow, remove }
 }
