@@ -92,7 +92,7 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
           }}{{ hit.ornament ? `, ${hit.ornament}` : '' }}
         </p>
         <p class="label">
-          {{ STATUS_WORDS[hit.status] }}{{ hit.reason }}{{ hit.source ? ` in ${hit.source}` : '' }}{{ hit.confidence < 1 ? `, ${sure} % sure` : ''
+          {{ STATUS_WORDS[hit.status] }}{{ hit.reason }}{{ hit.source ? ` in ${hit.source}` : '' }}{{ hit.confidence < 1 && !hit.settled ? `, ${sure} % sure` : ''
           }}{{ hit.settled ? ' · settled' : '' }}
         </p>
       </template>
