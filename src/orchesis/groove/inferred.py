@@ -106,7 +106,8 @@ def by_convention(bars: Sequence[Bar], hits: Sequence[Hit], strength: Strength) 
     """
     mine = {bar.number for bar in bars}
     played = [hit for hit in written(hits) if hit.bar in mine]
-    playing = [bar for bar in bars if any(hit.bar == bar.number for hit in played)]
+    sounding = {hit.bar for hit in played}
+    playing = [bar for bar in bars if bar.number in sounding]
     hands_on_hat = {hit.bar for hit in played if hit.instrument in HAND_HATS}
     feet = [hit for hit in played if hit.instrument in FOOT_HATS]
     if not playing or len(hands_on_hat) > 0.5 * len(playing):
@@ -115,15 +116,11 @@ def by_convention(bars: Sequence[Bar], hits: Sequence[Hit], strength: Strength) 
         return None
     ruled_out = {(hit.bar, hit.position) for hit in hits if hit.instrument in FOOT_HATS}
     best: tuple[int, str, list[list[Fraction]]] | None = None
-    for words, places in _FOOT_PLACES.items():
-        chosen = [places(len(bar.beats)) for bar in playing]
-        wins = sum(
-            _favoured(bar, places, strength)
-            for bar, places in zip(playing, chosen, strict=True)
-            if places
-        )
-        asked = sum(bool(places) for places in chosen)
-        if asked and _by_chance(wins, asked) <= CHANCE and (best is None or wins > best[0]):
+    for words, places_in in _FOOT_PLACES.items():
+        chosen = [places_in(len(bar.beats)) for bar in playing]
+        asked = [(bar, places) for bar, places in zip(playing, chosen, strict=True) if places]
+        wins = sum(_favoured(bar, places, strength) for bar, places in asked)
+        if asked and _by_chance(wins, len(asked)) <= CHANCE and (best is None or wins > best[0]):
             best = (wins, words, chosen)
     if best is None:
         return None

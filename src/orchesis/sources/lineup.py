@@ -53,7 +53,7 @@ class LineUp:
     error : median distance of the stretches from that line, seconds. agreeing : share of them
     within AGREES_SECONDS. drift : the largest distance over half a minute, seconds. knots : of
     another performance, moments of both recordings that belong together; the line is then only
-    their trend.
+    their trend, and `agreeing` how alike the attacks are there.
     """
 
     offset: float
