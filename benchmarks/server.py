@@ -156,7 +156,7 @@ def measure() -> list[Waits]:
     ):
         page = opened.new_page(viewport=WINDOW)
         enter_demo(page, application.address)
-        page.locator("a.title").nth(2).wait_for(timeout=120_000)
+        page.locator("a.title").nth(2).wait_for(timeout=300_000)
         open_song(page, SONG)
         openings = _openings(page, page.url, ".rows .row")
         drawn, stored = _edits(page)

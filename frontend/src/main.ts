@@ -1,3 +1,4 @@
+import './api/start'
 import '@fontsource/atkinson-hyperlegible/latin-400.css'
 import '@fontsource/atkinson-hyperlegible/latin-700.css'
 import '@fontsource/spectral/latin-400.css'

@@ -1,5 +1,6 @@
 /** The API, typed by the schema that the server generates. */
 import createClient from 'openapi-fetch'
+import { earlyAnswer } from './early'
 import type { components, paths } from './schema'
 
 export type Session = components['schemas']['Session']
@@ -55,7 +56,7 @@ export function csrfToken(): string {
 }
 
 // Resolved at each call, so that tests can stand in for it.
-export const api = createClient<paths>({ fetch: (request) => globalThis.fetch(request) })
+export const api = createClient<paths>({ fetch: (request) => earlyAnswer(request) ?? globalThis.fetch(request) })
 api.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken())
