@@ -404,6 +404,10 @@ def synthesised(rng: np.random.Generator, instrument: I) -> Sound:
             )
         if instrument is I.RIDE:
             wave += 0.6 * noise_band(rng, length, 3000, 12000) * decay(0.012)
+        if instrument is I.HIHAT_FOOT:
+            # Two plates that close: darker than a stick's tip, and not as sudden.
+            wave += u(0.3, 1.0) * noise_band(rng, length, u(600, 2000), 7000) * decay(ring)
+            wave *= 1 - np.exp(-t / u(0.001, 0.004))
         if instrument is I.CRASH:
             wave *= 1 - 0.6 * np.exp(-t / 0.012)
     elif instrument in (I.TOM_HIGH, I.TOM_MID, I.TOM_FLOOR):

@@ -43,7 +43,7 @@ def main() -> int:
             export += ["--to", str(models)]
             subprocess.run([*run, *export], check=True, stdout=subprocess.DEVNULL)
         load_model.cache_clear()
-        ear = NetworkEar(models)
+        ear = NetworkEar(models, judged=False)
         figures = []
         for folder in ("val_stems", "val_mixes"):
             heard = listen(options.folder / folder, ear)

@@ -17,6 +17,7 @@ from training.composer import STYLES, Composer
 from training.render import SECONDS, Renderer
 
 CLIPS_A_SHARD = 30
+"""Of twenty seconds; of longer ones fewer."""
 HELD_OUT_STYLES = ("samba", "halfshuffle")
 
 
@@ -29,16 +30,17 @@ def make_shard(
     styles: tuple[str, ...],
     stems: float,
     others: list[banks.Sound],
+    seconds: float,
 ) -> None:
     """Render one shard, unless it is there already."""
     if path.exists():
         return
     rng = np.random.default_rng(seed)
     composer = Composer(rng, styles)
-    renderer = Renderer(bank, sources, bands.Band(notes, rng), rng, others)
+    renderer = Renderer(bank, sources, bands.Band(notes, rng), rng, others, seconds)
     clips = [
-        renderer.render(composer.compose(SECONDS), stem=rng.random() < stems)
-        for _ in range(CLIPS_A_SHARD)
+        renderer.render(composer.compose(seconds), stem=rng.random() < stems)
+        for _ in range(round(CLIPS_A_SHARD * SECONDS / seconds))
     ]
     partial = path.with_suffix(".part.npz")
     np.savez(
@@ -63,6 +65,7 @@ def main() -> int:
     parser.add_argument("--styles", choices=("trained", "held-out"), default="trained")
     parser.add_argument("--every", type=int, default=1, help="take every n-th seed")
     parser.add_argument("--stems", type=float, default=0.4)
+    parser.add_argument("--seconds", type=float, default=SECONDS, help="a clip")
     options = parser.parse_args()
     options.folder.mkdir(parents=True, exist_ok=True)
     home = options.folder.parent
@@ -75,7 +78,8 @@ def main() -> int:
     )
     if options.styles == "held-out":
         styles = HELD_OUT_STYLES
-    for number in range(0, options.clips // CLIPS_A_SHARD, options.every):
+    shard = round(CLIPS_A_SHARD * SECONDS / options.seconds)
+    for number in range(0, options.clips // shard, options.every):
         seed = options.first_seed + number
         make_shard(
             options.folder / f"{seed:06}.npz",
@@ -86,6 +90,7 @@ def main() -> int:
             styles,
             options.stems,
             others,
+            options.seconds,
         )
         print(f"shard {seed}", flush=True)
     return 0

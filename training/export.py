@@ -186,7 +186,8 @@ def main() -> int:
     about = {"classes": [c.value for c in CLASSES], "calibration": calibration}
     (options.to / "ear.json").write_text(json.dumps(about, indent=1) + "\n")
     load_model.cache_clear()
-    about["song"] = song_models(song_table(options.folder / "tune", NetworkEar(options.to)))
+    ear = NetworkEar(options.to, judged=False)
+    about["song"] = song_models(song_table(options.folder / "tune", ear))
     (options.to / "ear.json").write_text(json.dumps(about, indent=1) + "\n")
     for name, model in about["song"].items():
         print(name, model)

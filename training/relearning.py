@@ -110,7 +110,7 @@ def main() -> int:
                 for t, i in truth
                 if int(np.searchsorted(lines, t + 0.02, side="right")) - 1 in settled
             ]
-            again = listen_again(evidence, list(lines), settled, known, ear.models)
+            again = listen_again(evidence, list(lines), settled, known, ear.judge)
             counts += [errors(o, truth, lines, set(settled)) for o in (first, again)]
         totals += counts
         shares.append(1 - counts[1] / max(1, counts[0]))

@@ -15,6 +15,7 @@ import numpy as np
 from scipy.signal import butter, fftconvolve, sosfilt
 
 from orchesis.listening.features import HOP, WINDOW, band_spectrogram, filterbank
+from orchesis.music.instruments import TOMS
 from orchesis.music.instruments import Instrument as I
 from training.band import Band
 from training.bank import RATE, Bank, Layer, Sound, synthesised
@@ -22,7 +23,6 @@ from training.composer import Stretch
 from training.labels import CLASSES, INDEX
 
 SECONDS = 20.0
-FRAMES = int(SECONDS * RATE) // HOP + 1
 CLASS_LEVEL = {
     I.KICK: 1.0,
     I.SNARE: 0.9,
@@ -41,6 +41,10 @@ CLASS_LEVEL = {
     I.TAMBOURINE: 0.25,
     I.COWBELL: 0.35,
 }
+RARE = {I.CROSS_STICK, I.HIHAT_FOOT, I.RIDE_BELL, I.COWBELL, *TOMS}
+RARE_SYNTHESISED = 0.25
+"""Drums of which few recordings are here: so many of them are of our own making."""
+
 CHOKERS = {I.HIHAT_CLOSED, I.HIHAT_FOOT, I.HIHAT_OPEN}
 
 
@@ -86,6 +90,9 @@ class Sounding:
 BLENDED = 0.35
 """Share of drums that are made of two recordings: few kits are here, and many in the world."""
 
+FEWEST_LAYERS, SOFTENED = 3, 0.7
+"""Drums with fewer recordings get softer strokes of our own making, so many of them."""
+
 MASKED_BELOW = 0.35
 """A stroke is covered when it makes up this share of what sounds 16 ms after it in fewer bands than
 `SHOWN_BANDS`."""
@@ -102,6 +109,26 @@ def resampled(samples: np.ndarray, ratio: float) -> np.ndarray:
     """The same sound higher by this ratio, and shorter."""
     places = np.arange(0, len(samples) - 1, ratio)
     return np.interp(places, np.arange(len(samples)), samples).astype(np.float32)
+
+
+def softened(sound: Sound, rng: np.random.Generator) -> Sound:
+    """A drum of one or two recordings with softer strokes made of them: duller, and shorter.
+
+    A soft stroke excites the high partials less; recordings that a kit has once only are else
+    as bright for a ghost as for an accent.
+    """
+    loudest = sound[-1]
+    slope = float(rng.uniform(0.3, 1.2))
+    shorter = float(rng.uniform(0.0, 0.6))
+    bright = float(rng.uniform(7000, 16000))
+    made = []
+    for velocity in (0.15, 0.35, 0.55, 0.75):
+        low = butter(1, max(400.0, bright * velocity**slope), "lowpass", fs=RATE, output="sos")
+        samples = sosfilt(low, loudest.samples)
+        late = np.maximum(0, np.arange(len(samples)) - loudest.attack) / RATE
+        samples = samples * np.exp(-late * shorter * (1 - velocity) / 0.15)
+        made.append(Layer(samples.astype(np.float32), loudest.attack, velocity))
+    return [*made, Layer(loudest.samples, loudest.attack, 1.0)]
 
 
 def blended(sound: Sound, other: Layer, share: float) -> Sound:
@@ -147,9 +174,12 @@ class Renderer:
         band: Band,
         rng: np.random.Generator,
         others: list[Sound] | None = None,
+        seconds: float = SECONDS,
     ) -> None:
         self.bank, self.sources, self.band, self.rng = bank, sources, band, rng
         self.others = others or []
+        self.length = int(seconds * RATE)
+        self.frames = self.length // HOP + 1
 
     def _kit(self) -> dict[I, Sound]:
         """A sound for each drum: mostly from one source, gaps filled from the others."""
@@ -171,9 +201,12 @@ class Renderer:
                 source = str(rng.choice(having, p=share / share.sum()))
             sounds = self.bank[source][instrument]
             sound = sounds[int(rng.integers(len(sounds)))]
-            if source == "synth" and rng.random() < 0.3:
+            afresh = RARE_SYNTHESISED if instrument in RARE else 0.0
+            if rng.random() < (0.3 if source == "synth" else afresh):
                 sound = synthesised(rng, instrument)
             kit[instrument] = self._bent(sound)
+            if len(sound) < FEWEST_LAYERS and rng.random() < SOFTENED:
+                kit[instrument] = softened(kit[instrument], rng)
             if rng.random() < BLENDED:
                 share = np.array([weights[self.sources.index(s)] for s in having])
                 other = self.bank[str(rng.choice(having, p=share / share.sum()))][instrument]
@@ -365,7 +398,7 @@ class Renderer:
     def sound(self, stretch: Stretch, *, stem: bool) -> Sounding:
         """The audio of one clip; a stem has drums only."""
         rng = self.rng
-        length = int(SECONDS * RATE)
+        length = self.length
         levels = {i: CLASS_LEVEL[i] * 10 ** (rng.uniform(-5, 5) / 20) for i in CLASSES}
         drums, laid = self._drums(stretch, length, levels)
         drums = self._room(drums)
@@ -386,19 +419,18 @@ class Renderer:
         """One clip; a stem has drums only."""
         made = self.sound(stretch, stem=stem)
         mix, drums, rest, laid, levels = made.mix, made.drums, made.rest, made.laid, made.levels
-        features = _bands(mix)
-        of_drums, of_rest = _bands(drums), _bands(rest)
+        features, of_drums, of_rest = (self._bands(part) for part in (mix, drums, rest))
         masks = of_drums**2 / (of_drums**2 + of_rest**2 + 1e-12)
         together = np.sqrt(of_drums**2 + of_rest**2)
         floor = FLOOR * float(np.percentile(together.max(axis=1), 99)) + 1e-7
-        onsets = np.zeros((FRAMES, len(CLASSES)), np.float16)
-        loudness = np.zeros((FRAMES, len(CLASSES)), np.float16)
+        onsets = np.zeros((self.frames, len(CLASSES)), np.float16)
+        loudness = np.zeros((self.frames, len(CLASSES)), np.float16)
         for stroke in laid:
             frame = round(stroke.time * RATE / HOP)
-            if not 0 <= frame < FRAMES:
+            if not 0 <= frame < self.frames:
                 continue
             column = INDEX[stroke.instrument]
-            there = together[min(FRAMES - 1, round((stroke.time * RATE + LATER) / HOP))]
+            there = together[min(self.frames - 1, round((stroke.time * RATE + LATER) / HOP))]
             shown = stroke.bands > MASKED_BELOW * np.maximum(there, floor)
             covered = int(shown.sum()) < SHOWN_BANDS
             if onsets[frame, column] != 1:
@@ -407,14 +439,14 @@ class Renderer:
                 loudness[frame, column],
                 min(1.0, stroke.loudness / (levels[stroke.instrument] + 1e-9)),
             )
-        beats = np.zeros((FRAMES, 2), np.float16)
+        beats = np.zeros((self.frames, 2), np.float16)
         for column, times in enumerate((stretch.beats, stretch.downbeats)):
             for time in times:
                 frame = round(time * RATE / HOP)
-                if 0 <= frame < FRAMES:
+                if 0 <= frame < self.frames:
                     beats[frame, column] = 1.0
         return Clip(np.log10(1e-6 + features).astype(np.float16), onsets, loudness, beats, masks)
 
-
-def _bands(samples: np.ndarray) -> np.ndarray:
-    return band_spectrogram(samples.astype(np.float32), RATE, lambda share: None)[:FRAMES]
+    def _bands(self, samples: np.ndarray) -> np.ndarray:
+        bands = band_spectrogram(samples.astype(np.float32), RATE, lambda share: None)
+        return bands[: self.frames]

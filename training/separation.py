@@ -47,7 +47,7 @@ def main() -> int:
     band = bands.Band(bands.build(options.folder / "notes.pickle"), rng)
     renderer = Renderer(bank, [options.held_out], band, rng)
     composer = Composer(rng)
-    ear = NetworkEar(options.models)
+    ear = NetworkEar(options.models, judged=False)
     rows: dict[str, list[float]] = {}
     length = int(SECONDS * RATE)
     for _ in range(CLIPS):

@@ -133,7 +133,7 @@ class Writer:
 
     def _backbeat(self) -> I:
         rng, cells = self.rng, self.cells
-        cross = self.style in ("crossstick2", "ballad") or rng.random() < 0.16
+        cross = self.style in ("crossstick2", "ballad") or rng.random() < 0.24
         back = I.CROSS_STICK if cross else I.SNARE
         loud = float(rng.uniform(0.75, 1.0))
         if self.style in ("halftime", "halfshuffle") and self.beats == 4:

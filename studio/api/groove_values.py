@@ -22,7 +22,7 @@ from orchesis.groove.phrase import Phrase, PhraseNote, find_phrases
 from orchesis.groove.variants import find_variants
 from orchesis.limbs.assign import foot_of
 from orchesis.listening.evidence import Evidence, bass_onsets
-from orchesis.listening.network_ear import shipped_models
+from orchesis.listening.judge import load_judge
 from orchesis.music.instruments import CYMBALS, FEET, TIMEKEEPERS, Instrument, Limb, Status
 from orchesis.music.json import hit_to_json
 from orchesis.music.values import Bar, Hit, Section, Transcription
@@ -248,7 +248,7 @@ def relisten_values(song: Song, score: Transcription) -> dict[str, Any]:
     if evidence is None:
         raise NotFound(NO_EVIDENCE)
     done = settled_bars(score)
-    proposals = propose(score, evidence, shipped_models())
+    proposals = propose(score, evidence, load_judge())
     edits = [edit for proposal in proposals for edit in proposal.edits]
     return {
         "settled": len(done),

@@ -13,6 +13,7 @@ from orchesis.listening.decide import keep
 from orchesis.listening.ear import Detail
 from orchesis.listening.evidence import gathered, packed, unpacked
 from orchesis.listening.fitting import fit_logistic
+from orchesis.listening.judge import Judge, context
 from orchesis.listening.relearn import listen_again
 from orchesis.listening.second_pass import (
     TERMS,
@@ -20,7 +21,6 @@ from orchesis.listening.second_pass import (
     Song,
     describe,
     pattern,
-    probabilities,
     reasons,
     rises,
 )
@@ -34,6 +34,19 @@ BAR = 200
 SOUNDS = {KICK: slice(0, 8), SNARE: slice(8, 20), HAT: slice(20, 30)}
 PLAIN = Model((1.0, 0.0, 0.8, 0.0, 2.0, 0.0, 0.0), 0.5)
 MODELS = {name.value: PLAIN for name in CLASSES}
+
+
+def plain_judge():
+    """A judge that weighs as PLAIN does, and has learnt nothing else."""
+    width = context(*described(song_of(GROOVE))[:2]).shape[1]
+    return Judge(
+        centre=np.zeros(width, np.float32),
+        spread=np.ones(width, np.float32),
+        weights=(np.zeros((width, len(CLASSES)), np.float32),),
+        offsets=(np.zeros(len(CLASSES), np.float32),),
+        straight=np.tile(np.array(PLAIN.weights, np.float32)[:, None], len(CLASSES)),
+        threshold=np.full(len(CLASSES), 0.5, np.float32),
+    )
 
 
 def song_of(notes, bars=12, sounds_like=lambda bar, note: note[1], height=lambda bar, note: 0.9):
@@ -72,8 +85,8 @@ def at(found, bar, note):
 def test_a_weak_stroke_that_all_other_bars_have_is_kept_for_the_pattern():
     weak = (54, SNARE)
     detail = song_of(GROOVE, height=lambda b, n: 0.35 if (b, n) == (6, weak) else 0.9)
-    _, found, terms = described(detail)
-    probability = probabilities(terms, found, CLASSES, MODELS)
+    song, found, terms = described(detail)
+    probability = plain_judge().probabilities(context(song, found), found)
     index = at(found, 6, weak)
     assert found.peak[index] < 0.5 < probability[index]
     assert reasons(terms, found, CLASSES, MODELS)[index] in ("pattern", "kit")
@@ -83,8 +96,8 @@ def test_nothing_is_invented_where_the_sound_says_no():
     """A bar that leaves out a note keeps leaving it out: there is no peak to be lifted."""
     gone = (154, SNARE)
     detail = song_of(GROOVE, height=lambda b, n: 0.0 if (b, n) == (6, gone) else 0.9)
-    _, found, terms = described(detail)
-    probability = probabilities(terms, found, CLASSES, MODELS)
+    song, found, _ = described(detail)
+    probability = plain_judge().probabilities(context(song, found), found)
     kept = keep(found, probability, np.full(len(found), 0.5), CLASSES)
     assert sum(1 for o in kept if o.instrument is SNARE) == 2 * 12 - 1
 
@@ -96,8 +109,8 @@ def test_a_weak_peak_that_no_other_bar_has_is_less_likely_than_the_network_says(
         height=lambda b, n: (0.5 if b == 3 else 0.0) if n == stray else 0.9,
         sounds_like=lambda b, n: HAT if n == stray else n[1],
     )
-    _, found, terms = described(detail)
-    probability = probabilities(terms, found, CLASSES, MODELS)
+    song, found, _ = described(detail)
+    probability = plain_judge().probabilities(context(song, found), found)
     assert probability[at(found, 3, stray)] < 0.3
 
 
@@ -179,8 +192,8 @@ def test_correcting_a_few_bars_teaches_the_rest():
         wanted = {(b * BAR + n[0], n[1]) for b in range(4, 12) for n in truth}
         return len(heard ^ wanted)
 
-    before = errors(listen_again(evidence, EDGES, [], [], MODELS))
-    after = errors(listen_again(evidence, EDGES, [0, 1, 2, 3], settled, MODELS))
+    before = errors(listen_again(evidence, EDGES, [], [], plain_judge()))
+    after = errors(listen_again(evidence, EDGES, [0, 1, 2, 3], settled, plain_judge()))
     assert before >= 8
     assert after < 0.3 * before
 
@@ -191,5 +204,5 @@ def test_relearning_a_long_song_takes_less_than_three_seconds():
     edges = np.arange(201) * 2.0
     settled = [(0.01 * (b * BAR + n[0]), n[1]) for b in range(6) for n in GROOVE]
     began = time.monotonic()
-    listen_again(evidence, edges, range(6), settled, MODELS)
+    listen_again(evidence, edges, range(6), settled, plain_judge())
     assert time.monotonic() - began < 3.0

@@ -13,7 +13,7 @@ from training.band import Band
 from training.bank import BEFORE, KEYS, RATE, cut, normalised, synthesised
 from training.composer import STYLES, Composer, Stretch, Stroke
 from training.labels import CLASSES, INDEX
-from training.render import CLASS_LEVEL, FRAMES, SECONDS, Renderer
+from training.render import CLASS_LEVEL, Renderer, softened
 
 KICK, SNARE, HAT = Instrument.KICK, Instrument.SNARE, Instrument.HIHAT_CLOSED
 
@@ -96,6 +96,26 @@ def test_layers_keep_their_relative_loudness():
     assert np.abs(sound[1].samples).max() == pytest.approx(1.0)
 
 
+def test_softer_strokes_of_a_drum_with_one_recording_are_duller():
+    rng = np.random.default_rng(2)
+    sound = softened(synthesised(rng, Instrument.SNARE), rng)
+    assert [layer.velocity for layer in sound] == sorted(layer.velocity for layer in sound)
+
+    def brightness(layer):
+        power = np.abs(np.fft.rfft(layer.samples[:8192])) ** 2
+        return (power * np.arange(len(power))).sum() / power.sum()
+
+    assert brightness(sound[0]) < 0.8 * brightness(sound[-1])
+    assert {layer.attack for layer in sound} == {sound[-1].attack}
+
+
+def test_a_whole_song_can_be_rendered_instead_of_a_clip(bank):
+    rng = np.random.default_rng(4)
+    renderer = Renderer(bank, ["synth"], Band({}, rng), rng, seconds=5.0)
+    clip = renderer.render(Composer(rng).compose(5.0), stem=True)
+    assert len(clip.features) == len(clip.onsets) == 5 * RATE // HOP + 1
+
+
 @pytest.fixture(scope="module")
 def bank():
     rng = np.random.default_rng(1)
@@ -136,10 +156,11 @@ def test_labels_fall_on_the_frame_in_which_the_sound_begins(bank):
 def test_a_clip_has_the_shape_that_the_network_expects(bank):
     rng = np.random.default_rng(3)
     renderer = Renderer(bank, ["synth"], Band({}, rng), rng)
-    clip = renderer.render(compose(9, seconds=SECONDS), stem=True)
-    assert clip.features.shape[0] == FRAMES
-    assert clip.onsets.shape == clip.loudness.shape == (FRAMES, len(CLASSES))
-    assert clip.beats.shape == (FRAMES, 2)
+    clip = renderer.render(compose(9, seconds=20.0), stem=True)
+    frames = renderer.frames
+    assert clip.features.shape[0] == frames
+    assert clip.onsets.shape == clip.loudness.shape == (frames, len(CLASSES))
+    assert clip.beats.shape == (frames, 2)
     assert np.isfinite(clip.features.astype(np.float32)).all()
     assert ((clip.loudness > 0) <= (clip.onsets > 0)).all()
 

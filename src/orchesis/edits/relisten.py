@@ -7,7 +7,6 @@ it, and take it back.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -20,8 +19,8 @@ from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
+from orchesis.listening.judge import Judge
 from orchesis.listening.relearn import best_lessons, listen_again
-from orchesis.listening.second_pass import Model
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Bar, Hit, Transcription, written
 from orchesis.rhythm.due import written_time
@@ -40,9 +39,7 @@ class BarProposal:
     edits: tuple[Edit, ...]
 
 
-def propose(
-    song: Transcription, evidence: Evidence, models: Mapping[str, Model]
-) -> tuple[BarProposal, ...]:
+def propose(song: Transcription, evidence: Evidence, judge: Judge) -> tuple[BarProposal, ...]:
     """What would change in the bars that are not settled; () while none is settled."""
     done = settled_bars(song)
     if len(done) < FEWEST_SETTLED or not song.bars:
@@ -54,7 +51,7 @@ def propose(
         [*(bar.start for bar in song.bars), song.bars[-1].end],
         [index for index, number in enumerate(numbers) if number in done],
         settled,
-        models,
+        judge,
     )
     by_bar: dict[int, list[Onset]] = defaultdict(list)
     starts = np.array([bar.start for bar in song.bars])

@@ -33,10 +33,14 @@ FAMILIES: tuple[frozenset[Instrument], ...] = (
 DOUBT_BELOW = 0.6
 """A stroke less sure than this is written as doubtful, to be looked at."""
 
-LEAST_MASS = 0.34
-"""A stroke is written where some drum of its family was struck with at least this probability: the
-least that helps F where F is about two thirds (Lipton, Elkan and Narayanaswamy, "Optimal
-thresholding of classifiers to maximize F1 measure", ECML 2014: half of it)."""
+LEAST_MASS = 0.38
+"""A stroke is written where some drum of its family was struck with at least this probability:
+half of the F that is reached (Lipton, Elkan and Narayanaswamy, "Optimal thresholding of classifiers
+to maximize F1 measure", ECML 2014)."""
+
+LEAST_OF_LIKELIEST = 0.3
+"""... as the likeliest drum of the family, if that is as likely as this. Both chosen on composed
+songs of kits that were trained on, for the right family first (docs/measurements.md)."""
 
 RIVAL_SECONDS = 0.025
 
@@ -52,12 +56,14 @@ def keep(
 
     Parameters
     ----------
-    probability, threshold : shape (n,): how likely each is, and the least that counts.
+    probability, threshold : shape (n,): how likely each is, and the least that counts; the
+        likeliest of a family counts by LEAST_MASS.
     reasons : n words, see `Onset`.
     """
     chosen: list[tuple[float, Onset]] = []
-    likely = probability >= threshold
-    likely &= family_mass(found, probability, classes) >= LEAST_MASS
+    mass, likeliest = family_mass(found, probability, classes)
+    least = np.where(likeliest, LEAST_OF_LIKELIEST, threshold)
+    likely = (probability >= least) & (mass >= LEAST_MASS)
     for index in np.flatnonzero(likely).tolist():
         onset = Onset(
             time=float(found.time[index]),
@@ -66,7 +72,7 @@ def keep(
             confidence=float(probability[index]),
             reason=reasons[index] if reasons else "network",
         )
-        chosen.append((float(probability[index] - threshold[index]), onset))
+        chosen.append((float(probability[index] - least[index]), onset))
     # Surest first; those kept lie in bins as wide as rivals reach, so that few are compared.
     kept: dict[int, list[Onset]] = defaultdict(list)
     for _, onset in sorted(chosen, key=lambda item: -item[0]):
@@ -79,28 +85,27 @@ def keep(
 
 def family_mass(
     found: Candidates, probability: npt.NDArray[np.float64], classes: Sequence[Instrument]
-) -> npt.NDArray[np.float64]:
-    """How likely it is that any drum of its family was struck where each candidate is, shape (n,).
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.bool_]]:
+    """How likely it is that any drum of its family was struck where each candidate is.
 
     A hat of which it is open whether it was closed or foot is still a hat; a faint foot hat with
-    nothing else for it is not.
+    nothing else for it is not. Also which candidates are the likeliest of a family of several.
+    Both have shape (n,).
     """
-    family = np.array(
-        [
-            next((k for k, f in enumerate(FAMILIES) if name in f), -1 - i)
-            for i, name in enumerate(classes)
-        ]
-    )[found.column]
-    absent = np.ones(len(found))
+    alone = len(FAMILIES)
+    kin = [next((k for k, f in enumerate(FAMILIES) if name in f), alone) for name in classes]
+    family = np.array(kin)[found.column]
+    absent = 1.0 - probability
+    likeliest = family < alone
     for index in range(len(found)):
-        other = index
+        other = index - 1
         while other >= 0 and found.time[index] - found.time[other] < RIVAL_SECONDS:
-            if family[other] == family[index]:
+            if family[other] == family[index] < alone:
                 absent[index] *= 1.0 - probability[other]
-                if other != index:
-                    absent[other] *= 1.0 - probability[index]
+                absent[other] *= 1.0 - probability[index]
+                likeliest[index if probability[other] >= probability[index] else other] = False
             other -= 1
-    return np.asarray(1.0 - absent)
+    return np.asarray(1.0 - absent), likeliest
 
 
 def _rivals(one: Onset, other: Onset) -> bool:

@@ -23,11 +23,11 @@ from orchesis.listening.decide import keep
 from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
 from orchesis.listening.features import HOP, band_centres, band_spectrogram
 from orchesis.listening.harmony import harmonic_change
+from orchesis.listening.judge import context, load_judge
 from orchesis.listening.second_pass import (
     Model,
     Song,
     describe,
-    probabilities,
     reasons,
     rises,
     sigmoid,
@@ -114,16 +114,6 @@ def song_models(about: Mapping[str, Any]) -> dict[str, Model]:
     }
 
 
-@lru_cache(maxsize=1)
-def shipped_models() -> dict[str, Model]:
-    """The same from the shipped description, without loading the network."""
-    try:
-        about = json.loads((MODELS / "ear.json").read_text(encoding="utf-8"))
-    except (OSError, ValueError) as error:
-        raise OrchesisError(f"the ear's description in {MODELS} is missing or damaged") from error
-    return song_models(about)
-
-
 def activations(
     features: Bands, session: onnxruntime.InferenceSession, classes: int, progress: Progress
 ) -> Activations:
@@ -171,8 +161,10 @@ def first_decision(
 class NetworkEar:
     """Listens with the trained network; see the module's text."""
 
-    def __init__(self, folder: Path = MODELS) -> None:
+    def __init__(self, folder: Path = MODELS, *, judged: bool = True) -> None:
+        """Load the models of a folder; without its judge while that one is being trained."""
         self._session, about = load_model(folder)
+        self.judge = load_judge(folder / "judge.npz") if judged else None
         self.classes = tuple(Instrument(name) for name in about["classes"])
         self.calibration = {
             Instrument(name): Calibration(**values) for name, values in about["calibration"].items()
@@ -211,7 +203,7 @@ class NetworkEar:
     def think_again(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:
         """Decide again with the song in mind. See `Ear` and `second_pass`."""
         detail = heard.detail
-        if detail is None or not self.models or not heard.onsets:
+        if detail is None or self.judge is None or not heard.onsets:
             return heard
         found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
         song = Song(
@@ -221,9 +213,8 @@ class NetworkEar:
             classes=detail.classes,
             edges=np.asarray(bar_lines, dtype=np.float64),
         )
-        terms = describe(song, found)
-        probability = probabilities(terms, found, detail.classes, self.models)
-        least = np.array([self.models[name.value].threshold for name in detail.classes])
-        why = reasons(terms, found, detail.classes, self.models)
+        probability = self.judge.probabilities(context(song, found), found)
+        least = self.judge.threshold.astype(np.float64)
+        why = reasons(describe(song, found), found, detail.classes, self.models)
         onsets = keep(found, probability, least[found.column], detail.classes, why)
         return replace(heard, onsets=tuple(onsets))

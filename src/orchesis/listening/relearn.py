@@ -11,7 +11,7 @@ changes a note: it proposes.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -20,15 +20,8 @@ from orchesis.listening.candidates import logit
 from orchesis.listening.decide import keep
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
-from orchesis.listening.second_pass import (
-    SURE,
-    Matrix,
-    Model,
-    Song,
-    describe,
-    probabilities,
-    sigmoid,
-)
+from orchesis.listening.judge import Judge, context
+from orchesis.listening.second_pass import SURE, Matrix, Song, sigmoid
 from orchesis.music.instruments import Instrument
 
 Curves = npt.NDArray[np.float32]
@@ -63,7 +56,7 @@ def listen_again(
     bar_lines: Sequence[float],
     settled_bars: Sequence[int],
     settled: Sequence[tuple[float, Instrument]],
-    models: Mapping[str, Model],
+    judge: Judge,
 ) -> list[Onset]:
     """All strokes of the song, as heard with the settled bars in mind.
 
@@ -72,7 +65,7 @@ def listen_again(
     bar_lines : seconds, one more than there are bars.
     settled_bars : indices of bars, from 0, of which every note is as the user wants it.
     settled : seconds and drum of each note in those bars.
-    models : the shipped models of the second pass.
+    judge : the shipped judge, whose word the lessons correct.
 
     Returns
     -------
@@ -97,10 +90,9 @@ def listen_again(
     )
     sure = np.where(found.peak > SURE, found.peak, 0.0).astype(np.float64)
     sure[taught] = np.where(right[taught], SETTLED_WEIGHT, 0.0)
-    terms = describe(song, found, sure)
-    before = probabilities(terms, found, evidence.classes, models)
+    before = judge.probabilities(context(song, found, sure), found)
     probability = _taught(evidence, edges, before, taught, right)
-    least = np.array([models[name.value].threshold for name in evidence.classes])[found.column]
+    least = judge.threshold[found.column].astype(np.float64)
     why = ["correction" if b < t else "network" for b, t in zip(before, least, strict=True)]
     return keep(found, probability, least, evidence.classes, why)
 

@@ -2,9 +2,10 @@
 
 A kit sounds alike all song long, and bars repeat. Each candidate is described by what the network
 says of it and of its rivals, by what the bars like this one play at the same place, and by how
-much it sounds like this song's own confident strokes of the same drum. A logistic model per class,
-fitted on composed songs with kits that were trained on, turns this into a probability. Where
-neither pattern nor kit says anything, it falls back on the network.
+much it sounds like this song's own confident strokes of the same drum. `judge` turns this, and
+more of the same kind, into a probability; a logistic model per class, fitted on composed songs,
+tells which of the terms a decision rests on. Where neither pattern nor kit says anything, that is
+the network.
 """
 
 from __future__ import annotations
@@ -104,19 +105,20 @@ def pattern(song: Song, found: Candidates) -> tuple[Matrix, Matrix]:
     Returns two arrays of shape (n,): the mean of the network's curve at the same place of the
     other bars, each counted by its likeness to this one; and 0 to 1, growing with their number.
     """
-    nothing = np.zeros(len(found))
+    shares, seen = patterns(song, found)
+    return shares[np.arange(len(found)), found.column], seen
+
+
+def patterns(song: Song, found: Candidates) -> tuple[Matrix, Matrix]:
+    """The same of every drum at each candidate's place: shapes (n, classes) and (n,)."""
     if len(song.edges) < 4:
-        return nothing, nothing
+        return np.zeros((len(found), len(song.classes))), np.zeros(len(found))
     bars = len(song.edges) - 1
     places = np.linspace(0.0, 1.0, POINTS, endpoint=False)
     lengths = np.diff(song.edges)
     times = song.edges[:-1, None] + places[None, :] * lengths[:, None]
-    frames = np.round(times * song.frame_rate).astype(int)
     reach = max(1, round(REACH_SECONDS * song.frame_rate))
-    last = len(song.onsets) - 1
-    level = np.zeros((bars, POINTS, len(song.classes)), np.float32)
-    for step in range(-reach, reach + 1):
-        np.maximum(level, song.onsets[np.clip(frames + step, 0, last)], out=level)
+    level = strongest_near(song, times, reach)
     flat = level.reshape(bars, -1)
     norm = np.linalg.norm(flat, axis=1) + 1e-6
     like = (flat @ flat.T) / norm[:, None] / norm[None, :]
@@ -133,14 +135,22 @@ def pattern(song: Song, found: Candidates) -> tuple[Matrix, Matrix]:
     over = place >= POINTS
     bar = np.where(over, np.minimum(bar + 1, bars - 1), bar)
     place = np.where(over, 0, np.clip(place, 0, POINTS - 1))
-    share = np.zeros(len(found))
-    for index in range(len(found)):
-        if inside[index]:
-            at = level[:, place[index], found.column[index]]
-            share[index] = float(weight[bar[index]] @ at) / (total[bar[index]] + 1e-6)
+    played = (weight.astype(np.float32) @ flat).reshape(level.shape)
+    share = played[bar, place].astype(np.float64) / (total[bar, None] + 1e-6)
+    share[~inside] = 0.0
     seen = np.where(inside, total[bar] / (total[bar] + 1.0), 0.0)
     # Few like bars say little: the share is drawn towards an even chance by as much.
-    return 0.5 + (share - 0.5) * seen, seen
+    return 0.5 + (share - 0.5) * seen[:, None], seen
+
+
+def strongest_near(song: Song, times: Matrix, reach: int) -> npt.NDArray[np.float32]:
+    """The curves' highest values within so many frames of the times, shape (*times, classes)."""
+    frames = np.round(times * song.frame_rate).astype(int)
+    last = len(song.onsets) - 1
+    level = np.zeros((*frames.shape, len(song.classes)), np.float32)
+    for step in range(-reach, reach + 1):
+        np.maximum(level, song.onsets[np.clip(frames + step, 0, last)], out=level)
+    return level
 
 
 def rises(features: Bands, frames: npt.NDArray[np.int32]) -> npt.NDArray[np.float32]:
@@ -159,6 +169,23 @@ def kit_likeness(song: Song, found: Candidates, sure: Matrix | None = None) -> M
     sure : shape (n,), the weight with which each candidate teaches what its drum sounds like;
         by default the network's sure ones do. 0 where the song has too few of them.
     """
+    likeness, known = kit_likenesses(song, found, sure)
+    result = np.zeros(len(found))
+    for column in np.flatnonzero(known).tolist():
+        mine = found.column == column
+        others = [other for other in np.flatnonzero(known) if other != column]
+        if others and mine.any():
+            result[mine] = likeness[mine, column] - likeness[mine][:, others].max(axis=1)
+    return result
+
+
+def kit_likenesses(
+    song: Song, found: Candidates, sure: Matrix | None = None
+) -> tuple[Matrix, npt.NDArray[np.bool_]]:
+    """How much each candidate sounds like each drum of this song's kit, and which are known.
+
+    Shapes (n, classes), cosines of what the sound gains, 0 for drums not known; and (classes,).
+    """
     rise = song.rise
     weight = np.where(found.peak > SURE, found.peak, 0.0) if sure is None else sure
     likeness = np.zeros((len(found), len(song.classes)))
@@ -172,13 +199,7 @@ def kit_likeness(song: Song, found: Candidates, sure: Matrix | None = None) -> M
         # Leave each one out of its own lesson.
         each = summed[None, :] - np.where(mine, weight, 0.0)[:, None] * rise
         likeness[:, column] = (each * rise).sum(axis=1) / (np.linalg.norm(each, axis=1) + 1e-6)
-    result = np.zeros(len(found))
-    for column in np.flatnonzero(known).tolist():
-        mine = found.column == column
-        others = [other for other in np.flatnonzero(known) if other != column]
-        if others and mine.any():
-            result[mine] = likeness[mine, column] - likeness[mine][:, others].max(axis=1)
-    return result
+    return likeness, known
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,14 +208,6 @@ class Model:
 
     weights: tuple[float, ...]
     threshold: float
-
-
-def probabilities(
-    terms: Matrix, found: Candidates, classes: Sequence[Instrument], models: Mapping[str, Model]
-) -> Matrix:
-    """The probability of every candidate, shape (n,)."""
-    table = np.array([models[name.value].weights for name in classes])
-    return sigmoid((terms * table[found.column]).sum(axis=1))
 
 
 def sigmoid(z: Matrix) -> Matrix:

@@ -1,0 +1,202 @@
+"""The judge's training: `python -m training.judge FOLDER [--models ...]`, after `export`.
+
+Every candidate of whole songs (FOLDER/songs, sources and styles that were trained on) with what the
+core's `judge.context` sees of it, and whether it was a stroke. Bar lines are those that the tool
+finds. Songs are new: the network has not been trained on them. Nothing is learnt from a sixth of
+them, which chooses the thresholds.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+import numpy as np
+import torch
+from torch import nn
+from torch.nn import functional
+
+from benchmarks.scores import match
+from orchesis.listening.candidates import find_candidates
+from orchesis.listening.judge import BOUND, context
+from orchesis.listening.network_ear import MODELS, NetworkEar
+from orchesis.listening.second_pass import TERMS, Song, rises
+from orchesis.rhythm.find import find_grid
+from training.bank import RATE
+from training.labels import CLASSES
+from training.scoring import clips
+
+SETS = ("songs", "tune")
+HIDDEN = 64
+EPOCHS = 8
+BATCH = 512
+RATE_OF_LEARNING = 1e-3
+DECAY = 0.1
+DROPOUT = 0.5
+HELD_BACK = 6
+"""One song in so many is not learnt from: on these the thresholds are chosen."""
+
+GRID = np.round(np.arange(0.2, 0.7, 0.02), 3)
+
+
+class Net(nn.Module):
+    """The judge as torch trains it."""
+
+    def __init__(self, terms: int) -> None:
+        super().__init__()
+        self.layers = nn.ModuleList([nn.Linear(terms, HIDDEN), nn.Linear(HIDDEN, len(CLASSES))])
+        self.straight = nn.Linear(len(TERMS), len(CLASSES), bias=False)
+        self.dropout = nn.Dropout(DROPOUT)
+        self.forgetting = nn.Dropout(DROPOUT / 2)
+
+    def forward(self, x: torch.Tensor) -> torch.Tensor:
+        """(n, terms) to log odds, (n, classes)."""
+        inner = self.dropout(torch.relu(self.layers[0](self.forgetting(x))))
+        return self.layers[1](inner) + self.straight(x[:, : len(TERMS)])
+
+
+Table = dict[str, np.ndarray]
+"""`terms`, `column`, `right`, `clip` of every candidate; `there`: strokes, (clips, classes)."""
+
+
+def gather(folder: Path, ear: NetworkEar, cache: Path) -> Table:
+    """What the judge sees of every candidate of the clips of a folder; kept at `cache`."""
+    if cache.exists():
+        return dict(np.load(cache))
+    terms, columns, right, number, there = [], [], [], [], []
+    for index, (features, truth) in enumerate(clips(folder)):
+        heard = ear.hear_features(features, RATE, lambda share: None)
+        grid = find_grid(heard)
+        edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
+        detail = heard.detail
+        assert detail is not None
+        found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
+        song = Song(
+            detail.onsets,
+            rises(detail.features, found.frame),
+            heard.frame_rate,
+            detail.classes,
+            np.asarray(edges, float),
+        )
+        good = np.zeros(len(found), bool)
+        strokes = np.zeros(len(CLASSES), int)
+        for column, instrument in enumerate(CLASSES):
+            mine = np.flatnonzero(found.column == column)
+            reference = [time for time, _ in truth.strokes[instrument]]
+            strokes[column] = len(reference)
+            pairs = match(reference, list(found.time[mine]), 0.05)
+            good[mine[[j for _, j in pairs]]] = True
+        terms.append(context(song, found).astype(np.float16))
+        columns.append(found.column)
+        right.append(good)
+        number.append(np.full(len(found), index))
+        there.append(strokes)
+        if index % 50 == 0:
+            print(folder.name, index, flush=True)
+    table = {
+        "terms": np.concatenate(terms),
+        "column": np.concatenate(columns),
+        "right": np.concatenate(right),
+        "clip": np.concatenate(number),
+        "there": np.stack(there),
+    }
+    np.savez(cache, **table)
+    return table
+
+
+def joined(tables: list[Table]) -> Table:
+    """Several tables as one."""
+    first = 0
+    for table in tables:
+        table["clip"] = table["clip"] + first
+        first += len(table["there"])
+    return {name: np.concatenate([table[name] for table in tables]) for name in tables[0]}
+
+
+def train(table: Table, seed: int = 1) -> tuple[Net, np.ndarray, np.ndarray, np.ndarray]:
+    """The network, centre and spread of its inputs, and which candidates were held back."""
+    torch.manual_seed(seed)
+    rng = np.random.default_rng(seed)
+    terms = table["terms"].astype(np.float32)
+    held = table["clip"] % HELD_BACK == 0
+    centre = terms[~held].mean(axis=0)
+    spread = terms[~held].std(axis=0) + 1e-3
+    x = torch.from_numpy(np.clip((terms - centre) / spread, -BOUND, BOUND))
+    y = torch.from_numpy(table["right"].astype(np.float32))
+    column = torch.from_numpy(table["column"].astype(np.int64))
+    inside, outside = np.flatnonzero(~held), torch.from_numpy(np.flatnonzero(held))
+    net = Net(terms.shape[1])
+    optimiser = torch.optim.AdamW(net.parameters(), RATE_OF_LEARNING, weight_decay=DECAY)
+    steps = EPOCHS * (len(inside) // BATCH)
+    plan = torch.optim.lr_scheduler.OneCycleLR(optimiser, RATE_OF_LEARNING, steps)
+    for epoch in range(EPOCHS):
+        net.train()
+        order = rng.permutation(inside)
+        for first in range(0, len(order) - BATCH + 1, BATCH):
+            rows = torch.from_numpy(order[first : first + BATCH])
+            own = net(x[rows]).gather(1, column[rows, None])[:, 0]
+            loss = functional.binary_cross_entropy_with_logits(own, y[rows])
+            optimiser.zero_grad()
+            loss.backward()
+            optimiser.step()
+            plan.step()
+        net.eval()
+        with torch.no_grad():
+            own = net(x[outside]).gather(1, column[outside, None])[:, 0]
+            judged = float(functional.binary_cross_entropy_with_logits(own, y[outside]))
+        print(f"epoch {epoch} loss {loss.item():.4f} held back {judged:.4f}", flush=True)
+    net.eval()
+    return net, centre, spread, held
+
+
+def thresholds(probability: np.ndarray, table: Table, chosen: np.ndarray) -> np.ndarray:
+    """The least probability of the best F for each drum, on the chosen candidates."""
+    kept = np.unique(table["clip"][chosen])
+    result = np.full(len(CLASSES), 0.5, np.float32)
+    for column in range(len(CLASSES)):
+        mine = chosen & (table["column"] == column)
+        there = table["there"][kept, column].sum()
+        if there < 30:
+            continue
+        right, sure = table["right"][mine], probability[mine]
+        scores = [2 * right[sure >= t].sum() / max(1, (sure >= t).sum() + there) for t in GRID]
+        result[column] = GRID[int(np.argmax(scores))]
+    return result
+
+
+def main() -> int:
+    """Gather, train, write judge.npz beside the ear."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--models", type=Path, default=MODELS)
+    options = parser.parse_args()
+    torch.set_num_threads(1)
+    ear = NetworkEar(options.models, judged=False)
+    tables = [
+        gather(
+            options.folder / name, ear, options.folder / f"judge-{options.models.name}-{name}.npz"
+        )
+        for name in SETS
+    ]
+    table = joined(tables)
+    net, centre, spread, held = train(table)
+    with torch.no_grad():
+        x = np.clip((table["terms"].astype(np.float32) - centre) / spread, -BOUND, BOUND)
+        logits = net(torch.from_numpy(x)).numpy()
+    own = logits[np.arange(len(logits)), table["column"]]
+    least = thresholds(1 / (1 + np.exp(-own)), table, held)
+    straight = net.straight.weight.detach().numpy().T.astype(np.float16)
+    parts: dict[str, np.ndarray] = {"centre": centre, "spread": spread, "threshold": least}
+    parts["straight"] = straight
+    for number, layer in enumerate(net.layers):
+        parts[f"weight{number}"] = layer.weight.detach().numpy().T.astype(np.float16)
+        parts[f"offset{number}"] = layer.bias.detach().numpy().astype(np.float16)
+    np.savez_compressed(options.models / "judge.npz", **parts)
+    for instrument, value in zip(CLASSES, least, strict=True):
+        print(instrument.value, round(float(value), 2))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
