@@ -60,7 +60,7 @@ def keep(
         likeliest of a family counts by LEAST_MASS.
     reasons : n words, see `Onset`.
     """
-    chosen: list[tuple[float, Onset]] = []
+    chosen: list[Onset] = []
     mass, likeliest = family_mass(found, probability, classes)
     least = np.where(likeliest, LEAST_OF_LIKELIEST, threshold)
     likely = (probability >= least) & (mass >= LEAST_MASS)
@@ -72,10 +72,10 @@ def keep(
             confidence=float(probability[index]),
             reason=reasons[index] if reasons else "network",
         )
-        chosen.append((float(probability[index] - least[index]), onset))
+        chosen.append(onset)
     # Surest first; those kept lie in bins as wide as rivals reach, so that few are compared.
     kept: dict[int, list[Onset]] = defaultdict(list)
-    for _, onset in sorted(chosen, key=lambda item: -item[0]):
+    for onset in sorted(chosen, key=lambda item: -item.confidence):
         place = int(onset.time / RIVAL_SECONDS)
         near = (other for at in (place - 1, place, place + 1) for other in kept.get(at, ()))
         if not any(_rivals(onset, other) for other in near):
