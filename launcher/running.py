@@ -18,6 +18,7 @@ from launcher.places import PYTHON, ROOT, RUN, StepFailed, say
 from launcher.supervisor import Supervisor
 
 ANSWER_SECONDS = 40.0
+WORKER_NICENESS = "10"
 
 
 @contextlib.contextmanager
@@ -61,7 +62,18 @@ def bring_up(supervisor: Supervisor, ports: services.Ports, *, demo: bool) -> No
     environment = services.service_environment(ports, demo=demo)
     manage(environment, "migrate", "--verbosity", "0")
     say("starting the worker and the web server")
-    worker = [str(PYTHON), "-m", "celery", "-A", "studio.celery_app", "worker"]
+    # Listening takes all the processor there is: pages and edits come before it.
+    worker = [
+        "nice",
+        "-n",
+        WORKER_NICENESS,
+        str(PYTHON),
+        "-m",
+        "celery",
+        "-A",
+        "studio.celery_app",
+        "worker",
+    ]
     worker += ["--concurrency", "1", "--loglevel", "INFO", "--without-gossip", "--without-mingle"]
     supervisor.start("worker", worker, environment)
     web = [str(PYTHON), "-m", "gunicorn", "studio.wsgi", "--bind", f"127.0.0.1:{ports.web}"]

@@ -6,7 +6,7 @@ function of what came before; `transcribe` only strings them together and report
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -20,13 +20,17 @@ from orchesis.groove.dynamics import GHOST_SHARE, mark_accents, velocity_of
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Ear, Heard, Onset
+from orchesis.listening.evidence import Evidence
+from orchesis.listening.judge import Judge
 from orchesis.listening.network_ear import NetworkEar
+from orchesis.listening.relearn import listen_again
 from orchesis.music.instruments import Instrument, Status
-from orchesis.music.values import Hit, Meter, ReadingSummary, Transcription, in_order
+from orchesis.music.values import Bar, Hit, Meter, ReadingSummary, Transcription, in_order
 from orchesis.rhythm.beats import tempo_of
 from orchesis.rhythm.find import find_grid
-from orchesis.rhythm.quantise import Placed, quantise
+from orchesis.rhythm.quantise import Placed, Quantised, quantise
 from orchesis.rhythm.readings import Reading
+from orchesis.rhythm.rewrite import on_taps
 
 STAGES: tuple[tuple[str, float], ...] = (
     ("decode", 0.15),
@@ -145,11 +149,7 @@ def write_down(
     reading, *others = grid.readings
     bars = grid.bars
     progress("write", 0.0)
-    written = quantise(bars, heard.onsets)
-    soft = GHOST_SHARE * _backbeat_loudness(heard)
-    hits = assign_limbs(
-        mark_accents([_hit(placed, soft) for placed in written.placed]), reading.meter.pulses
-    )
+    written, hits = _strokes(bars, heard.onsets, reading.meter.pulses)
     sections, fills = find_sections(written.bars, hits, heard)
     tempo = tempo_of(reading.beats)
     findings = [f"{tempo:.1f} beats a minute in {reading.meter}: {reading.evidence[0]}."]
@@ -172,9 +172,45 @@ def write_down(
     )
 
 
-def _backbeat_loudness(heard: Heard) -> float:
+def on_tapped_grid(
+    song: Transcription, evidence: Evidence, judge: Judge, taps: Sequence[float], beats_a_bar: int
+) -> Transcription:
+    """A song in which no steady beat was found, on the beats that somebody tapped.
+
+    The strokes that were heard are written on that grid: without one there was no place for them.
+    Raises InvalidTranscription for taps that are no pulse.
+    """
+    song = on_taps(song, taps, beats_a_bar)
+    if not song.bars:
+        return song
+    lines = [*(bar.start for bar in song.bars), song.bars[-1].end]
+    onsets = listen_again(evidence, lines, [], [], judge)
+    written, hits = _strokes(song.bars, onsets, song.meter.pulses)
+    sections, fills = find_sections(written.bars, hits)
+    return replace(
+        song,
+        bars=written.bars,
+        hits=tuple(sorted(hits, key=in_order)),
+        sections=sections,
+        fills=fills,
+        feel=written.feel,
+        findings=(f"Counted on {len(taps)} tapped beats.",),
+    )
+
+
+def _strokes(
+    bars: Sequence[Bar], onsets: Sequence[Onset], pulses: int
+) -> tuple[Quantised, list[Hit]]:
+    """Onsets on their places, soft ones told from firm ones, with limbs."""
+    written = quantise(bars, onsets)
+    soft = GHOST_SHARE * _backbeat_loudness(onsets)
+    hits = assign_limbs(mark_accents([_hit(placed, soft) for placed in written.placed]), pulses)
+    return written, list(hits)
+
+
+def _backbeat_loudness(onsets: Sequence[Onset]) -> float:
     """How loud this song's firm snare strokes are: the upper quartile of all of them."""
-    snares = [onset.loudness for onset in heard.onsets if onset.instrument is Instrument.SNARE]
+    snares = [onset.loudness for onset in onsets if onset.instrument is Instrument.SNARE]
     return float(np.percentile(snares, 75)) if snares else 0.0
 
 

@@ -17,10 +17,13 @@ from rest_framework.views import APIView
 from orchesis.errors import InvalidTranscription
 from orchesis.form import edit as form
 from orchesis.form.edit import Sections
+from orchesis.listening.judge import load_judge
 from orchesis.music.values import Transcription
+from orchesis.pipeline import on_tapped_grid
 from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
 from orchesis.rhythm.typed import on_tempo
 from studio.actions.changing import change_song, confirm_finding
+from studio.actions.evidence import own_evidence
 from studio.api.page import reading_page
 from studio.api.presenting import edited_values
 from studio.api.serializers import (
@@ -75,12 +78,16 @@ class TapsView(APIView):
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Lay the grid by tapped beats."""
         wish = wish_of(request, TapsSerializer)
-        return change(
-            request,
-            song_id,
-            "Grid laid by tapping",
-            lambda score: on_taps(score, wish["taps"], wish["beats_a_bar"]),
-        )
+        taps, beats_a_bar = wish["taps"], wish["beats_a_bar"]
+        evidence = own_evidence(scored_song(request, song_id))
+
+        def tapped(score: Transcription) -> Transcription:
+            if score.bars or evidence is None:
+                return on_taps(score, taps, beats_a_bar)
+            # No beat was found, so nothing could be written: what was heard is written now.
+            return on_tapped_grid(score, evidence, load_judge(), taps, beats_a_bar)
+
+        return change(request, song_id, "Grid laid by tapping", tapped)
 
 
 def confirmed_spans(score: Transcription) -> list[tuple[float, float]]:

@@ -16,6 +16,7 @@ from orchesis.rhythm.rewrite import take_reading
 from studio.actions.store import load_transcription, store_transcription
 from studio.models import Song, SongChange
 from tests.composing import ROCK, heard, song
+from tests.core.test_judge import BAR, BARS, rock
 from tests.core.test_second_pass import GROOVE, song_of
 
 CRASHED = {**ROCK, Instrument.KICK: "x.........x.....", Instrument.CRASH: "X..............."}
@@ -250,3 +251,45 @@ def test_the_waveform_is_a_byte_for_each_hundredth(as_ada, ada_song):
     assert len(found) == 100
     assert found[50] == 255
     assert found[:50].max() == 0
+
+
+@pytest.fixture
+def beatless(ada):
+    """A song in which the tool found no beat, though its drums were heard."""
+    nothing = replace(
+        song([ROCK]), beats=(), bars=(), hits=(), sections=(), fills=(), readings=(), duration=33.0
+    )
+    made = Song.objects.create(owner=ada, title="Rubato", file_name="a.ogg", suffix=".ogg")
+    made.folder.mkdir(parents=True)
+    store_transcription(made, Result(nothing, (0.5,)))
+    made.evidence_path.write_bytes(packed(gathered(rock({}), 100.0)))
+    made.refresh_from_db()
+    return made
+
+
+def test_where_no_beat_was_found_tapping_lays_the_grid_and_what_was_heard_is_written(
+    as_ada, beatless
+):
+    before = stored(beatless)
+    assert score(as_ada, beatless)["bars"] == []
+    taps = [0.1 + 0.5 * beat for beat in range(12)]
+    answer = post(as_ada, beatless, "taps", taps=taps, beats_a_bar=4)
+    assert answer.status_code == 200
+    values = answer.json()["score"]
+    assert len(values["bars"]) >= BARS
+    assert values["tempo_bpm"] == pytest.approx(120, abs=0.5)
+    third = next(
+        bar for bar in values["bars"] if bar["start"] == pytest.approx(2 * BAR / 100 + 0.1)
+    )
+    played = {(hit["position"], hit["instrument"]) for hit in third["hits"]}
+    assert {("0", "kick"), ("1/4", "snare"), ("1/8", "hihat_closed"), ("3/4", "snare")} <= played
+    assert values["sections"]
+    as_ada.post(f"/api/songs/{beatless.id}/undo")
+    assert stored(beatless) == before
+
+
+def test_taps_that_are_no_pulse_are_refused_where_no_beat_was_found_too(as_ada, beatless):
+    answer = post(as_ada, beatless, "taps", taps=[0.1, 0.9, 1.1, 3.4, 3.5], beats_a_bar=4)
+    assert answer.status_code == 400
+    assert "no steady pulse" in str(answer.json())
+    assert score(as_ada, beatless)["bars"] == []

@@ -1,9 +1,14 @@
 """A whole application of its own, and a page in headless Chromium."""
 
 import pytest
+from playwright.sync_api import expect
 
 from benchmarks.browser import WINDOW, browser
 from launcher.scratch import scratch_application
+
+# These tests ask what happens, not how fast: a machine that runs two of them beside a listening run
+# answers late now and then. Waits are measured by `./orchesis bench`.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

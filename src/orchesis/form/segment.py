@@ -24,8 +24,11 @@ EVENT_WORTH = 3.0
 LENGTH_COST = {0: 0.0, 2: 0.9, 1: 1.8, 3: 1.8}
 """By length modulo four, for sections from four bars up."""
 
-SHORT_COST = 2.5
-"""Sections of fewer than four bars are rare but for the first and last."""
+SHORT_COST = {1: 8.0, 2: 4.0, 3: 3.0}
+"""Sections of fewer than four bars are rare: a bar alone is a fill or a stop, not a section."""
+
+SHORT_AT_THE_ENDS = 0.75
+"""... but for the first and the last."""
 
 LONGEST = 64
 WEIGHTS = {"amount": 1.0, "drums": 0.2, "colour": 1.0, "loudness": 0.4}
@@ -111,5 +114,5 @@ def divide(described: BarsDescribed, fills: Matrix) -> Division:
 def _length_cost(length: int, start: int, end: int, bars: int) -> float:
     outer = start == 0 or end == bars
     if length < 4:
-        return (0.3 if outer else 1.0) * SHORT_COST
+        return SHORT_AT_THE_ENDS if outer else SHORT_COST[length]
     return (0.4 if outer else 1.0) * LENGTH_COST[length % 4]

@@ -48,6 +48,9 @@ LIKE_POWER = 2.0
 BOUND = 0.01
 """Prior probabilities are kept this far from 0 and 1: nothing is beyond correction."""
 
+LIFTED = 0.1
+"""A stroke rests on the corrections where they made it likelier by this much."""
+
 NEWTON_STEPS = 12
 
 
@@ -93,7 +96,7 @@ def listen_again(
     before = judge.probabilities(context(song, found, sure), found)
     probability = _taught(evidence, edges, before, taught, right)
     least = judge.threshold[found.column].astype(np.float64)
-    why = ["correction" if b < t else "network" for b, t in zip(before, least, strict=True)]
+    why = ["correction" if lifted else "network" for lifted in probability > before + LIFTED]
     return keep(found, probability, least, evidence.classes, why)
 
 
