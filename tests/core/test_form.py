@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 
 from orchesis.fills.find import find_fills
 from orchesis.form.compare import compare_sections, form_notes, phrase_lengths
+from orchesis.form.describe import describe_bars
 from orchesis.form.label import letters
 from orchesis.form.sections import find_sections
-from orchesis.form.segment import divide
+from orchesis.form.segment import divide, events
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Fill, Section
 from tests.composing import ROCK, grid, hits
@@ -117,6 +118,25 @@ def test_letters_go_by_sameness_not_by_length():
     likeness[np.ix_(range(8, 12), range(4))] = likeness[np.ix_(range(4), range(8, 12))] = 0.95
     likeness[np.ix_(range(8, 12), range(8, 12))] = 1.0
     assert letters(likeness, [range(4), range(4, 8), range(8, 12)]) == ["A", "B", "A"]
+
+
+def test_the_fill_that_ends_a_bridge_of_five_bars_is_no_section_of_its_own():
+    form, _ = form_of(
+        [*[VERSE] * 7, FILL, CRASHED, *[CHORUS] * 7, *[BRIDGE] * 4, FILL, CRASHED, *[CHORUS] * 7]
+    )
+    assert [bars for _, bars in form] == [8, 8, 5, 8]
+
+
+def test_the_backbeat_that_joins_is_a_sign_that_a_section_begins():
+    without = {drum: row for drum, row in VERSE.items() if drum is not Instrument.SNARE}
+    rows = [*[without] * 4, *[VERSE] * 8]
+    signs = events(describe_bars(*played(rows), None), np.zeros(len(rows)))
+    assert int(np.argmax(signs)) == 4
+    # A backbeat left out in one bar and back in the next begins nothing.
+    again = [*[VERSE] * 6, without, *[VERSE] * 6]
+    same = events(describe_bars(*played(again), None), np.zeros(len(again)))
+    assert same.max() < signs[4]
+    assert [bars for _, bars in form_of(again)[0]] == [13]
 
 
 def section(label, first, bars, mark):

@@ -21,6 +21,17 @@ BOUNDARY_COST = 3.5
 EVENT_WORTH = 3.0
 """What a plain sign of a new section takes off that cost."""
 
+ENTRY_WORTH = 0.2
+ENTERING = 2
+"""The first of `describe.FAMILIES`: kick and snare."""
+
+ENTRY_BARS = 4
+HARDLY = 0.26
+"""Share of the bars before an entry that may have a stroke of it, and of those after it that may
+not: one of four."""
+
+ABOUT_A_STROKE = 0.8
+
 LENGTH_COST = {0: 0.0, 2: 0.9, 1: 1.8, 3: 1.8}
 """By length modulo four, for sections from four bars up."""
 
@@ -78,9 +89,26 @@ def events(described: BarsDescribed, fills: Matrix) -> Matrix:
                 np.linalg.norm(np.median(after, axis=0) - np.median(before, axis=0)) / spread
             )
     step = np.clip(step / 2.5, 0.0, 1.0)
-    result = 0.5 * step + 0.3 * described.crash
+    result = 0.5 * step + 0.3 * described.crash + ENTRY_WORTH * _entries(described)
     result[1:] += 0.3 * fills[:-1]
     return np.clip(result, 0.0, 1.0)
+
+
+def _entries(described: BarsDescribed) -> Matrix:
+    """Where kick or snare come in for good: shape (bars,), up to 1 on the first bar that has them.
+
+    An intro is often the verse without its backbeat: all that changes is that one limb joins.
+    """
+    played = described.amount[:, :ENTERING] > ABOUT_A_STROKE
+    bars = len(played)
+    entry = np.zeros(bars)
+    for bar in range(2, bars - 2):
+        before = played[max(0, bar - ENTRY_BARS) : bar].mean(axis=0)
+        after = played[bar : bar + ENTRY_BARS].mean(axis=0)
+        joins = (before <= HARDLY) & (after >= 1 - HARDLY)
+        entry[bar] = np.where(joins, after - before, 0.0).max()
+    strongest = np.array([entry[max(0, bar - 2) : bar + 3].max() for bar in range(bars)])
+    return np.where(entry == strongest, entry, 0.0)
 
 
 def divide(described: BarsDescribed, fills: Matrix) -> Division:
