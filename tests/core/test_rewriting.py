@@ -113,6 +113,18 @@ def test_tapping_lays_a_grid_over_the_whole_song_and_loses_nothing():
     assert by_time(tapped) == by_time(first)
 
 
+def test_taps_may_slow_down_and_hurry_as_rubato_does_and_leave_a_beat_out():
+    first = readable()
+    gaps = 0.6 + 0.25 * np.sin(np.arange(20) / 3)
+    taps = np.concatenate([[first.bar(3).start], first.bar(3).start + np.cumsum(gaps)])
+    tapped = on_taps(first, list(taps), 4)
+    lines = [bar.start for bar in tapped.bars]
+    assert all(min(abs(line - tap) for line in lines) < 0.001 for tap in taps[::4])
+    without = on_taps(first, list(np.delete(taps, 6)), 4)
+    assert [bar.start for bar in without.bars][-3:] == pytest.approx(lines[-3:], abs=0.3)
+    assert by_time(tapped) == by_time(first)
+
+
 @pytest.mark.parametrize("taps", [[1.0, 1.5], [1.0, 1.5, 1.73, 3.1, 3.2], [1.0, 1.01, 1.02, 1.03]])
 def test_taps_that_are_no_pulse_are_refused(taps):
     with pytest.raises(InvalidTranscription):

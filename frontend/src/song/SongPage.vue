@@ -24,6 +24,7 @@ import { useCursor } from '@/stages/grooves/useCursor'
 import { useGrooves } from '@/stages/grooves/useGrooves'
 import { useNotes } from '@/stages/grooves/useNotes'
 import ListenStage from '@/stages/listen/ListenStage.vue'
+import TapPanel from '@/stages/listen/TapPanel.vue'
 import { useSources } from '@/stages/listen/useSources'
 import { useTaps } from '@/stages/listen/useTaps'
 import KeysDialog from '@/transport/KeysDialog.vue'
@@ -76,6 +77,17 @@ const soundingIndex = computed(() => {
   const bar = player.currentBar.value
   return bar && part.score.value ? part.score.value.bars.indexOf(bar) : null
 })
+const hasBars = computed(() => (part.score.value?.bars.length ?? 0) > 0)
+// Without bars there is one thing to do, which is done in Listen: its keys hold.
+watch(
+  () => part.score.value !== null && !hasBars.value,
+  (isBeatless) => {
+    if (!isBeatless) return
+    stage.value = 'listen'
+    taps.isOpen.value = true
+  },
+  { immediate: true },
+)
 const doubts = computed(() =>
   (part.score.value?.bars ?? []).reduce(
     (sum, bar) => sum + bar.hits.filter((hit) => hit.status === 'doubtful').length,
@@ -86,7 +98,8 @@ const toConfirm = computed(() => 4 - (part.score.value?.listening.confirmed.leng
 const oddSections = computed(
   () => (part.score.value?.sections ?? []).filter((item) => item.notes.some((note) => note.kind.startsWith('odd'))).length,
 )
-const notes = computed(() => ({
+const notes = computed(() => (hasBars.value || !part.score.value ? stageNotes.value : { listen: 'no beat yet' }))
+const stageNotes = computed(() => ({
   listen: toConfirm.value ? `${toConfirm.value} to confirm` : 'confirmed',
   form: oddSections.value ? `${oddSections.value} odd to check` : `${part.score.value?.sections.length ?? 0} sections`,
   grooves: doubts.value ? `${doubts.value} to check` : 'nothing in doubt',
@@ -170,7 +183,7 @@ async function tryAgain(): Promise<void> {
 }
 
 const keys = computed(() => songKeys({
-  stage: stage.value,
+  stage: hasBars.value ? stage.value : 'listen',
   stack,
   form,
   taps,
@@ -249,14 +262,31 @@ onMounted(async () => {
     <main v-else-if="!part.score.value" class="alone">
       <p class="quiet">Opening the song …</p>
     </main>
-    <main v-else-if="part.score.value.bars.length === 0" class="alone">
-      <h1>No steady beat was found</h1>
-      <p>
-        Orchesis lays no bars over a recording in which it hears no pulse: speech, rubato, silence
-        or noise. Try a recording in which the drums are louder.
-      </p>
-      <p><RouterLink to="/songs">To the shelf of songs</RouterLink></p>
-    </main>
+    <template v-else-if="!hasBars">
+      <main class="alone beatless" data-test="beatless">
+        <h1>No steady beat was found</h1>
+        <p>
+          Orchesis lays no bars over a recording in which it hears no pulse: speech, rubato, silence
+          or noise. If you feel one, tap it: what was heard is then written on your beats.
+        </p>
+        <p v-if="part.notice.value" class="trouble" role="status">{{ part.notice.value }}</p>
+        <TapPanel :taps="taps" :busy="part.isChanging.value" :tempo="0" />
+        <p class="quiet">
+          Or try a recording in which the drums are louder:
+          <RouterLink to="/songs">to the shelf of songs</RouterLink>
+        </p>
+      </main>
+      <TransportBar
+        :player="player"
+        :parts="part.score.value.parts"
+        :sources="sources.sources.value"
+        :drums="[]"
+        :save-state="part.saveState.value"
+        :waiting="part.waiting.value"
+        @keys="showKeys = true"
+      />
+      <KeysDialog :visible="showKeys" :groups="keyGroups(keys)" @close="showKeys = false" />
+    </template>
     <template v-else>
       <div class="strip">
         <SongRibbon
@@ -436,11 +466,19 @@ onMounted(async () => {
   width: min(36rem, 92vw);
   margin: 16vh auto;
 }
+.beatless {
+  flex: 1;
+  align-content: start;
+  margin: 8vh auto 0;
+}
 .alone :deep(.p-progressbar) {
   width: 100%;
   height: 8px;
 }
 .trouble {
   color: var(--accent);
+}
+.trouble::first-letter {
+  text-transform: uppercase;
 }
 </style>

@@ -193,6 +193,10 @@ def move_downbeat(
 
 
 FEWEST_TAPS = 4
+TAPS_AROUND = 2
+SHORTEST_BEAT, LONGEST_BEAT = 0.2, 2.0
+ASTRAY = 0.3
+"""Share of a beat by which a tap may be off."""
 
 
 def on_taps(song: Transcription, taps: Sequence[float], beats_a_bar: int) -> Transcription:
@@ -206,9 +210,17 @@ def on_taps(song: Transcription, taps: Sequence[float], beats_a_bar: int) -> Tra
         raise InvalidTranscription(f"tap at least {FEWEST_TAPS} beats")
     gaps = np.diff(times)
     beat = float(np.median(gaps))
-    if not 0.2 < beat < 2.0 or (np.abs(gaps / beat - np.round(gaps / beat)) > 0.3).any():
+    # Against the taps around: who taps to rubato slows down and hurries, but not from tap to tap.
+    around = np.array(
+        [np.median(gaps[max(0, i - TAPS_AROUND) : i + TAPS_AROUND + 1]) for i in range(len(gaps))]
+    )
+    beats_between = gaps / around
+    if (
+        not (SHORTEST_BEAT < around.min() and around.max() < LONGEST_BEAT)
+        or (np.abs(beats_between - np.maximum(1, np.round(beats_between))) > ASTRAY).any()
+    ):
         raise InvalidTranscription("these taps are no steady pulse: try again")
-    steps = np.concatenate([[0], np.cumsum(np.maximum(1, np.round(gaps / beat)))])
+    steps = np.concatenate([[0], np.cumsum(np.maximum(1, np.round(beats_between)))])
     inside = np.interp(np.arange(int(steps[-1]) + 1), steps, times)
     before = np.arange(inside[0] - beat, 0.0, -beat)[::-1]
     after = np.arange(inside[-1] + beat, max(song.duration, inside[-1] + beat), beat)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Listen: what was found about tempo, metre and feel, why, and every correction one gesture away. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Score } from '@/api/client'
 import type { Finding } from '@/score/useScore'
 import { clock } from '@/shelf/words'
@@ -8,8 +8,9 @@ import type { Hearing } from '@/engine/player'
 import BeatPlaces from './BeatPlaces.vue'
 import SourceList from './SourceList.vue'
 import TempoCurve from './TempoCurve.vue'
+import TapPanel from './TapPanel.vue'
 import type { Sources } from './useSources'
-import { FEWEST_TAPS, type Taps } from './useTaps'
+import type { Taps } from './useTaps'
 
 const props = defineProps<{
   score: Score
@@ -60,8 +61,6 @@ const isSettled = (id: Finding) => listening.value.confirmed.includes(id)
 const ownFeel = computed(() =>
   listening.value.feel.sections.filter((section) => section.words !== listening.value.feel.words),
 )
-
-const typed = ref(Math.round(props.score.tempo_bpm * 10) / 10)
 </script>
 
 <template>
@@ -76,41 +75,13 @@ const typed = ref(Math.round(props.score.tempo_bpm * 10) / 10)
           One beat later
         </button>
       </div>
-      <div v-if="taps.isOpen.value" class="tapping" data-test="tapping">
-        <p>
-          Play the record and press <kbd>T</kbd> on every beat, from a one. The grid is laid on your taps;
-          no note is lost.
-        </p>
-        <p class="value">
-          <button type="button" class="pad" data-test="tap" @click="taps.tap()">Tap</button>
-          <span>{{ taps.taps.value.length }} taps<template v-if="taps.tempo.value">, {{ taps.tempo.value.toFixed(1) }} bpm</template></span>
-        </p>
-        <label>
-          Beats a bar
-          <select v-model="taps.beatsABar.value">
-            <option v-for="count in [2, 3, 4, 5, 6, 7]" :key="count" :value="count">{{ count }}</option>
-          </select>
-        </label>
-        <p class="acts">
-          <button
-            type="button"
-            class="act"
-            :disabled="busy || taps.taps.value.length < FEWEST_TAPS"
-            data-test="lay"
-            @click="taps.lay()"
-          >
-            Lay the grid
-          </button>
-          <button type="button" class="act" @click="taps.clear()">Begin anew</button>
-        </p>
-        <form class="typed" @submit.prevent="emit('tempo', typed, taps.beatsABar.value)">
-          <label>
-            Or type a tempo
-            <input v-model.number="typed" type="number" min="30" max="300" step="0.1" required data-test="typed" />
-          </label>
-          <button type="submit" class="act" :disabled="busy" data-test="lay-tempo">Lay it near {{ typed }} bpm</button>
-        </form>
-      </div>
+      <TapPanel
+        v-if="taps.isOpen.value"
+        :taps="taps"
+        :busy="busy"
+        :tempo="score.tempo_bpm"
+        @tempo="(bpm, beatsABar) => emit('tempo', bpm, beatsABar)"
+      />
       <div v-for="item in findings" :key="item.id" class="finding">
         <p class="label">{{ item.name }}</p>
         <p class="value">
@@ -175,21 +146,6 @@ const typed = ref(Math.round(props.score.tempo_bpm * 10) / 10)
 </template>
 
 <style scoped>
-.typed {
-  display: flex;
-  flex-wrap: wrap;
-  gap: var(--gap-2) var(--gap-4);
-  align-items: center;
-}
-.typed input {
-  width: 5.5rem;
-  padding: 0.2rem 0.4rem;
-  border: 1px solid var(--line-strong);
-  border-radius: 6px;
-  background: var(--paper-raised);
-  color: var(--ink);
-  font: inherit;
-}
 .listen {
   display: grid;
   grid-template-columns: 16rem minmax(0, 1fr) 17rem;
@@ -225,8 +181,7 @@ p {
   font-size: var(--size-lead);
 }
 .settle,
-.act,
-.pad {
+.act {
   padding: 0.25rem 0.8rem;
   border: 1px solid var(--line-strong);
   border-radius: var(--round-full);
@@ -249,26 +204,11 @@ p {
 .reading:hover {
   border-color: var(--accent);
 }
-.pad {
-  padding: 0.6rem 1.6rem;
-  background: var(--ink);
-  color: var(--paper-raised);
-  font-weight: 700;
-}
 .acts {
   display: flex;
   flex-wrap: wrap;
   gap: 0.5rem;
   margin: 0.25rem 0 0.5rem;
-}
-.tapping {
-  display: grid;
-  gap: 0.6rem;
-  margin-top: 0.75rem;
-  padding: 0.75rem;
-  border: 1px solid var(--line-strong);
-  border-radius: var(--round);
-  background: var(--paper-raised);
 }
 .pictures header {
   display: flex;
