@@ -125,6 +125,17 @@ def test_taps_may_slow_down_and_hurry_as_rubato_does_and_leave_a_beat_out():
     assert by_time(tapped) == by_time(first)
 
 
+def test_a_stray_tap_among_many_is_left_out():
+    first = readable()
+    start = first.bar(2).start
+    taps = sorted([*(start + 0.5 * k for k in range(12)), start + 2.21])
+    tapped = on_taps(first, taps, 4)
+    assert tapped.tempo_bpm == pytest.approx(120, rel=0.01)
+    assert by_time(tapped) == by_time(first)
+    lines = [bar.start for bar in tapped.bars]
+    assert all(min(abs(line - start - 2.0 * k) for line in lines) < 0.001 for k in range(3))
+
+
 @pytest.mark.parametrize("taps", [[1.0, 1.5], [1.0, 1.5, 1.73, 3.1, 3.2], [1.0, 1.01, 1.02, 1.03]])
 def test_taps_that_are_no_pulse_are_refused(taps):
     with pytest.raises(InvalidTranscription):

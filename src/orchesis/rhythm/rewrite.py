@@ -198,29 +198,59 @@ SHORTEST_BEAT, LONGEST_BEAT = 0.2, 2.0
 ASTRAY = 0.3
 """Share of a beat by which a tap may be off."""
 
+STRAYS = 5
+"""One tap in so many may be beside the beat altogether: it is left out."""
+
+
+def _beats_between(times: Times) -> Times:
+    """How many beats lie between neighbouring taps, as fractions, by the tempo of those around.
+
+    Who taps to rubato slows down and hurries, but not from tap to tap.
+    """
+    gaps = np.diff(times)
+    around = [
+        np.median(gaps[max(0, i - TAPS_AROUND) : i + TAPS_AROUND + 1]) for i in range(len(gaps))
+    ]
+    return np.asarray(gaps / np.maximum(around, 1e-3))
+
+
+def _astray(times: Times) -> Times:
+    """How far each step between taps is from whole beats, shape (taps - 1,)."""
+    beats = _beats_between(times)
+    return np.abs(beats - np.maximum(1, np.round(beats)))
+
+
+def _without_strays(times: Times) -> Times:
+    """The taps without the few that fell beside the beat; raises InvalidTranscription for more."""
+    allowed = len(times) // STRAYS
+    while (_astray(times) > ASTRAY).any():
+        if not allowed or len(times) <= FEWEST_TAPS:
+            raise InvalidTranscription("these taps are no steady pulse: try again")
+        allowed -= 1
+        worst = int(np.argmax(_astray(times)))
+        # One of its ends is the stray; the first tap is a one, and stays.
+        ends = [np.delete(times, end) for end in (worst, worst + 1) if end > 0]
+        times = min(ends, key=lambda kept: float(_astray(kept).sum()))
+    gaps = np.diff(times)
+    if not (gaps.min() > SHORTEST_BEAT and np.median(gaps) < LONGEST_BEAT):
+        raise InvalidTranscription("these taps are no steady pulse: try again")
+    return times
+
 
 def on_taps(song: Transcription, taps: Sequence[float], beats_a_bar: int) -> Transcription:
     """The song on a grid that the user tapped: the first tap is a one.
 
-    Between taps the grid is the taps; before and after it keeps the nearest tempo. Raises
+    Between taps the grid is the taps, a few strays left out; before and after it keeps the nearest
+    tempo. Raises
     InvalidTranscription for too few taps, or taps that are no pulse.
     """
     times = np.sort(np.asarray(taps, dtype=float))
     if len(times) < FEWEST_TAPS:
         raise InvalidTranscription(f"tap at least {FEWEST_TAPS} beats")
-    gaps = np.diff(times)
-    beat = float(np.median(gaps))
-    # Against the taps around: who taps to rubato slows down and hurries, but not from tap to tap.
-    around = np.array(
-        [np.median(gaps[max(0, i - TAPS_AROUND) : i + TAPS_AROUND + 1]) for i in range(len(gaps))]
-    )
-    beats_between = gaps / around
-    if (
-        not (SHORTEST_BEAT < around.min() and around.max() < LONGEST_BEAT)
-        or (np.abs(beats_between - np.maximum(1, np.round(beats_between))) > ASTRAY).any()
-    ):
-        raise InvalidTranscription("these taps are no steady pulse: try again")
-    steps = np.concatenate([[0], np.cumsum(np.maximum(1, np.round(beats_between)))])
+    times = _without_strays(times)
+    beat = float(np.median(np.diff(times)))
+    counted = np.maximum(1, np.round(_beats_between(times)))
+    steps = np.concatenate([[0], np.cumsum(counted)])
     inside = np.interp(np.arange(int(steps[-1]) + 1), steps, times)
     before = np.arange(inside[0] - beat, 0.0, -beat)[::-1]
     after = np.arange(inside[-1] + beat, max(song.duration, inside[-1] + beat), beat)
