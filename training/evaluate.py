@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +18,7 @@ from benchmarks.scores import match
 from orchesis.listening.ear import Heard, Onset
 from orchesis.listening.network_ear import MODELS, NetworkEar
 from orchesis.music.instruments import Instrument as I
+from orchesis.music.instruments import Ornament
 from orchesis.rhythm.find import Grid, find_grid
 from training.bank import RATE
 from training.labels import CLASSES
@@ -29,6 +31,13 @@ from training.scoring import (
     estimated,
     times,
 )
+
+GRACES = {
+    Ornament.FLAM: (-0.03,),
+    Ornament.DRAG: (-0.035, -0.07),
+    Ornament.BUZZ: (0.04, 0.08, 0.12),
+}
+"""Seconds from a stroke to its grace notes: the true strokes of composed clips hold them apart."""
 
 HATS = frozenset({I.HIHAT_CLOSED, I.HIHAT_OPEN})
 
@@ -46,10 +55,16 @@ def listen(folder: Path, ear: NetworkEar) -> list[Clip]:
 
 
 def second(ear: NetworkEar, clip: Clip) -> list[Onset]:
-    """The strokes of a clip after the second pass."""
+    """The strokes of a clip after the second pass, grace notes as strokes of their own."""
     heard, grid, _ = clip
     edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
-    return list(ear.think_again(heard, edges).onsets)
+    strokes: list[Onset] = []
+    for onset in ear.think_again(heard, edges).onsets:
+        strokes.append(onset)
+        for apart in GRACES.get(onset.ornament, ()):
+            time = max(0.0, onset.time + apart)
+            strokes.append(replace(onset, time=time, loudness=0.4 * onset.loudness))
+    return sorted(strokes, key=lambda onset: onset.time)
 
 
 def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:

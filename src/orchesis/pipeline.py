@@ -228,6 +228,7 @@ def _hit(placed: Placed, soft: float) -> Hit:
         confidence=onset.confidence,
         status=Status.DOUBTFUL if doubtful else Status.HEARD,
         reason=WHY[onset.reason, doubtful],
+        ornament=onset.ornament,
     )
 
 

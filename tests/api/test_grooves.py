@@ -16,6 +16,7 @@ from orchesis.pipeline import Result
 from studio.actions.store import load_transcription, store_transcription
 from studio.models import EditEntry, Song, SongBar
 from tests.composing import ROCK, song
+from tests.core.test_judge import CLASSES
 
 KICK, SNARE, HAT = Instrument.KICK, Instrument.SNARE, Instrument.HIHAT_CLOSED
 BUSY = {**ROCK, KICK: "x..x....x.x....."}
@@ -28,9 +29,8 @@ def store(stored, rows):
     return load_transcription(stored)
 
 
-def keep_evidence(stored, score, also=()):
+def keep_evidence(stored, score, also=(), classes=CLASSES):
     """Evidence in which every written note was heard clearly, and what `also` names, faintly."""
-    classes = (KICK, SNARE, HAT)
     frames = int(score.bars[-1].end * 100) + 50
     onsets = np.zeros((frames, len(classes)), np.float32)
     for hit in score.hits:
@@ -168,6 +168,15 @@ def test_relistening_proposes_nothing_until_something_is_settled_and_changes_not
     assert asked["settled"] == 2
     assert {item["bar"] for item in asked["bars"]} <= {3, 4}
     assert rows_of(ada_song) == original
+
+
+def test_what_an_earlier_ear_heard_is_not_judged_and_it_is_said_what_to_do(as_ada, ada_song):
+    score = store(ada_song, [ROCK] * 4)
+    keep_evidence(ada_song, score, classes=(KICK, SNARE, HAT))
+    gesture(as_ada, ada_song, kind="confirm", bars=[1, 2])
+    answer = as_ada.get(path(ada_song, "relisten"))
+    assert answer.status_code == 500
+    assert "listen to it again" in answer.json()["detail"]
 
 
 def test_what_is_confirmed_outlives_a_new_listening_run(as_ada, ada_song):

@@ -1,11 +1,19 @@
 """Listen and Form on a real song: readings, taps, a second recording, the form by keyboard."""
 
 import re
+import wave
 
+import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.test_slice import PATIENCE, _wait_for_sound, song_page, take  # noqa: F401
+from tests.browser.test_slice import (  # noqa: F401
+    PATIENCE,
+    _wait_for_sound,
+    sign_up,
+    song_page,
+    take,
+)
 
 pytestmark = pytest.mark.browser
 
@@ -45,7 +53,7 @@ def test_another_reading_taps_and_undo(song_page):  # noqa: F811
     page.keyboard.press("t")
     page.locator("[data-test=play]").click()
     _wait_for_sound(page)
-    for _ in range(6):
+    for _ in range(11):
         page.keyboard.press("t")
         page.wait_for_timeout(600)
     page.keyboard.press("Space")
@@ -149,3 +157,42 @@ def test_a_bar_line_is_drawn_on_the_waveform_and_a_tempo_is_typed(song_page):  #
     expect(page.locator(".reading.taken strong")).to_contain_text("typed")
     page.keyboard.press("Control+z")
     expect(page.locator(".reading.taken strong")).not_to_contain_text("typed")
+
+
+@pytest.fixture
+def rubato(tmp_path):
+    """Twenty seconds of single tones, none after the other by a steady step."""
+    rng = np.random.default_rng(0)
+    rate, at = 22_050, 0.3
+    samples = np.zeros(20 * rate)
+    while at < 19:
+        start = round(at * rate)
+        t = np.arange(min(len(samples) - start, 2 * rate)) / rate
+        hertz = 220 * 2 ** (rng.integers(-5, 12) / 12)
+        tones = [np.sin(2 * np.pi * hertz * k * t) * np.exp(-t * (1.5 + k)) / k for k in (1, 2, 3)]
+        samples[start : start + len(t)] += sum(tones)
+        at += rng.uniform(0.35, 1.7)
+    path = tmp_path / "free.wav"
+    with wave.open(str(path), "wb") as file:
+        file.setparams((1, 2, rate, 0, "NONE", ""))
+        file.writeframes((samples / np.abs(samples).max() * 20_000).astype("<i2").tobytes())
+    return path
+
+
+def test_where_no_beat_is_found_it_is_said_and_tapping_is_offered(page, application, rubato):
+    sign_up(page, application)
+    page.locator("[data-test=file]").set_input_files(rubato)
+    page.locator("a.title").click(timeout=PATIENCE)
+    expect(page.get_by_role("heading", name="No steady beat was found")).to_be_visible()
+    expect(page.locator("[data-test=lay]")).to_be_disabled()
+    page.keyboard.press("Space")
+    _wait_for_sound(page)
+    for _ in range(11):
+        page.keyboard.press("t")
+        page.wait_for_timeout(600)
+    page.keyboard.press("Space")
+    page.locator("[data-test=lay]").click()
+    expect(page.locator(".reading.taken strong")).to_contain_text("tapped")
+    expect(page.locator("header .song")).to_contain_text("bpm")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("heading", name="No steady beat was found")).to_be_visible()

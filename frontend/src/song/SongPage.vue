@@ -73,6 +73,14 @@ watch(song, (value) => {
   if (value) document.title = `${value.title} · Orchesis`
 })
 
+// Another grid has another tempo in the header.
+watch(
+  () => part.score.value && `${part.score.value.tempo_bpm} ${part.score.value.meter.join('/')}`,
+  (_, before) => {
+    if (before) void refetch()
+  },
+)
+
 const soundingIndex = computed(() => {
   const bar = player.currentBar.value
   return bar && part.score.value ? part.score.value.bars.indexOf(bar) : null

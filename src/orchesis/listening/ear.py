@@ -16,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from orchesis.audio.decode import Samples
-from orchesis.music.instruments import Instrument
+from orchesis.music.instruments import Instrument, Ornament
 
 Curve = npt.NDArray[np.float32]
 Bands = npt.NDArray[np.float32]
@@ -30,6 +30,7 @@ Progress = Callable[[float], None]
 class Onset:
     """Something was hit: time in seconds, loudness 0 to 1, confidence 0 to 1.
 
+    ornament : its grace notes, which are no strokes of their own.
     reason : what it rests on: "network", "pattern" (other bars have it), "kit" (it sounds like
         this song's own), or "correction" (the user's corrections taught it).
     """
@@ -39,6 +40,7 @@ class Onset:
     loudness: float
     confidence: float
     reason: str = "network"
+    ornament: Ornament | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -64,7 +64,12 @@ class Judge:
     threshold: npt.NDArray[np.float32]
 
     def probabilities(self, terms: npt.NDArray[np.float32], found: Candidates) -> Matrix:
-        """How likely each candidate is a stroke of its drum, shape (n,), from `context`."""
+        """How likely each candidate is a stroke of its drum, shape (n,), from `context`.
+
+        Raises OrchesisError where another ear heard them.
+        """
+        if terms.shape[1] != len(self.centre):
+            raise OrchesisError("an earlier ear heard this song: listen to it again first")
         x = np.clip((terms - self.centre) / self.spread, -BOUND, BOUND)
         past = x[:, : len(TERMS)] @ self.straight
         for number, (weight, offset) in enumerate(zip(self.weights, self.offsets, strict=True)):

@@ -22,6 +22,7 @@ from orchesis.listening.candidates import Candidates, find_candidates, logit
 from orchesis.listening.decide import keep
 from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
 from orchesis.listening.features import HOP, band_centres, band_spectrogram
+from orchesis.listening.graces import with_graces
 from orchesis.listening.harmony import harmonic_change
 from orchesis.listening.judge import context, load_judge
 from orchesis.listening.second_pass import (
@@ -217,4 +218,7 @@ class NetworkEar:
         least = self.judge.threshold.astype(np.float64)
         why = reasons(describe(song, found), found, detail.classes, self.models)
         onsets = keep(found, probability, least[found.column], detail.classes, why)
-        return replace(heard, onsets=tuple(onsets))
+        graced = with_graces(
+            onsets, detail.onsets, detail.loudness, detail.classes, heard.frame_rate
+        )
+        return replace(heard, onsets=tuple(graced))
