@@ -8,7 +8,7 @@ import tempfile
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import form, kinship, listening, server, sources
+from benchmarks import fixed_set, form, kinship, listening, server, sources
 
 
 def main() -> int:
@@ -42,6 +42,9 @@ def main() -> int:
     print("| wait | p50 ms | p95 ms |\n|---|---|---|")
     for wait in waits:
         print(f"| {wait.name} | {wait.p50:.0f} | {wait.p95:.0f} |")
+    print("\nThe fixed set (F at 50 ms, hard clips of sounds that were trained on):\n")
+    print("| " + " | ".join(fixed := fixed_set.figures()) + " |\n" + "|---" * len(fixed) + "|")
+    print("| " + " | ".join(f"{value:.3f}" for value in fixed.values()) + " |")
     print("\nComposed songs with known answers:\n")
     print(form.table(form.measure([])))
     print("\nTwo recordings, 1.3 s and 0.4 % apart:\n")

@@ -14,6 +14,7 @@ import numpy as np
 from training import band as bands
 from training import bank as banks
 from training.composer import STYLES, Composer
+from training.plain import PLAIN_STYLES, PlainRenderer
 from training.render import SECONDS, Renderer
 
 CLIPS_A_SHARD = 30
@@ -31,13 +32,14 @@ def make_shard(
     stems: float,
     others: list[banks.Sound],
     seconds: float,
+    kind: type[Renderer] = Renderer,
 ) -> None:
     """Render one shard, unless it is there already."""
     if path.exists():
         return
     rng = np.random.default_rng(seed)
     composer = Composer(rng, styles)
-    renderer = Renderer(bank, sources, bands.Band(notes, rng), rng, others, seconds)
+    renderer = kind(bank, sources, bands.Band(notes, rng), rng, others, seconds)
     clips = [
         renderer.render(composer.compose(seconds), stem=rng.random() < stems)
         for _ in range(round(CLIPS_A_SHARD * SECONDS / seconds))
@@ -63,6 +65,7 @@ def main() -> int:
     parser.add_argument("--held-out", default="gmrock")
     parser.add_argument("--only-held-out", action="store_true")
     parser.add_argument("--styles", choices=("trained", "held-out"), default="trained")
+    parser.add_argument("--plain", action="store_true", help="kits as they are: see plain.py")
     parser.add_argument("--every", type=int, default=1, help="take every n-th seed")
     parser.add_argument("--stems", type=float, default=0.4)
     parser.add_argument("--seconds", type=float, default=SECONDS, help="a clip")
@@ -78,6 +81,8 @@ def main() -> int:
     )
     if options.styles == "held-out":
         styles = HELD_OUT_STYLES
+    if options.plain:
+        styles = PLAIN_STYLES
     shard = round(CLIPS_A_SHARD * SECONDS / options.seconds)
     for number in range(0, options.clips // shard, options.every):
         seed = options.first_seed + number
@@ -91,6 +96,7 @@ def main() -> int:
             options.stems,
             others,
             options.seconds,
+            PlainRenderer if options.plain else Renderer,
         )
         print(f"shard {seed}", flush=True)
     return 0

@@ -17,16 +17,14 @@ import torch
 from scipy.optimize import minimize
 
 from benchmarks.scores import match
-from orchesis.listening.candidates import DEAD_FRAMES, find_candidates
+from orchesis.listening.candidates import DEAD_FRAMES
 from orchesis.listening.fitting import fit_logistic
 from orchesis.listening.network_ear import MODELS, NetworkEar, load_model
 from orchesis.listening.peaks import pick_peaks
-from orchesis.listening.second_pass import TERMS, Song, describe, rises, sigmoid
-from orchesis.rhythm.find import find_grid
-from training.bank import RATE
+from orchesis.listening.second_pass import TERMS, describe, sigmoid
 from training.labels import CLASSES
 from training.network import DrumNet, Shape
-from training.scoring import RATE_FRAMES, clips, run
+from training.scoring import RATE_FRAMES, clips, run, songs_of
 
 GRID = np.round(np.concatenate([np.arange(0.1, 0.8, 0.04)]), 3)
 UNFITTED = {"threshold": 0.5, "slope": 1.0, "offset": 0.0}
@@ -122,25 +120,12 @@ def fit(heights: np.ndarray, right: np.ndarray, there: int) -> dict[str, float]:
 def song_table(folder: Path, ear: NetworkEar) -> tuple[np.ndarray, ...]:
     """Terms, column and truth of every candidate of the clips, and the strokes of each class."""
     terms, columns, right = [], [], []
-    there = np.zeros(len(CLASSES))
-    for features, truth in clips(folder):
-        heard = ear.hear_features(features, RATE, lambda share: None)
-        grid = find_grid(heard)
-        edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
-        detail = heard.detail
-        found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
-        rise = rises(detail.features, found.frame)
-        song = Song(detail.onsets, rise, heard.frame_rate, detail.classes, np.array(edges))
-        good = np.zeros(len(found), bool)
-        for column, instrument in enumerate(CLASSES):
-            mine = np.flatnonzero(found.column == column)
-            reference = [time for time, _ in truth.strokes[instrument]]
-            there[column] += len(reference)
-            pairs = match(reference, list(found.time[mine]), 0.05)
-            good[mine[[j for _, j in pairs]]] = True
+    there = np.zeros(len(CLASSES), int)
+    for song, found, good, strokes in songs_of(folder, ear):
         terms.append(describe(song, found))
         columns.append(found.column)
         right.append(good)
+        there += strokes
     return np.concatenate(terms), np.concatenate(columns), np.concatenate(right), there
 
 

@@ -17,15 +17,11 @@ import torch
 from torch import nn
 from torch.nn import functional
 
-from benchmarks.scores import match
-from orchesis.listening.candidates import find_candidates
 from orchesis.listening.judge import BOUND, context
 from orchesis.listening.network_ear import MODELS, NetworkEar
-from orchesis.listening.second_pass import TERMS, Song, rises
-from orchesis.rhythm.find import find_grid
-from training.bank import RATE
+from orchesis.listening.second_pass import TERMS
 from training.labels import CLASSES
-from training.scoring import clips
+from training.scoring import songs_of
 
 SETS = ("songs", "tune")
 HIDDEN = 64
@@ -65,28 +61,7 @@ def gather(folder: Path, ear: NetworkEar, cache: Path) -> Table:
     if cache.exists():
         return dict(np.load(cache))
     terms, columns, right, number, there = [], [], [], [], []
-    for index, (features, truth) in enumerate(clips(folder)):
-        heard = ear.hear_features(features, RATE, lambda share: None)
-        grid = find_grid(heard)
-        edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
-        detail = heard.detail
-        assert detail is not None
-        found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
-        song = Song(
-            detail.onsets,
-            rises(detail.features, found.frame),
-            heard.frame_rate,
-            detail.classes,
-            np.asarray(edges, float),
-        )
-        good = np.zeros(len(found), bool)
-        strokes = np.zeros(len(CLASSES), int)
-        for column, instrument in enumerate(CLASSES):
-            mine = np.flatnonzero(found.column == column)
-            reference = [time for time, _ in truth.strokes[instrument]]
-            strokes[column] = len(reference)
-            pairs = match(reference, list(found.time[mine]), 0.05)
-            good[mine[[j for _, j in pairs]]] = True
+    for index, (song, found, good, strokes) in enumerate(songs_of(folder, ear)):
         terms.append(context(song, found).astype(np.float16))
         columns.append(found.column)
         right.append(good)

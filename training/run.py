@@ -30,16 +30,21 @@ PACKAGES = (
 )
 HELD_OUT = "gmrock"
 
+PLAIN = ("--only-held-out", "--plain")
+
 SETS: dict[str, tuple[str, ...]] = {
     "val_stems": ("--clips", "60", "--first-seed", "900000", "--only-held-out", "--stems", "1"),
     "val_mixes": ("--clips", "90", "--first-seed", "910000", "--only-held-out", "--stems", "0"),
+    "plain_stems": ("--clips", "90", "--first-seed", "960000", *PLAIN, "--stems", "1"),
+    "plain_mixes": ("--clips", "90", "--first-seed", "961000", *PLAIN, "--stems", "0"),
+    "songs": ("--clips", "312", "--first-seed", "970000", "--seconds", "48"),
     "tune": ("--clips", "120", "--first-seed", "920000"),
     "val_styles": ("--clips", "60", "--first-seed", "950000", "--styles", "held-out"),
     "train": ("--clips", "4830", "--first-seed", "0"),
     "gmrock": ("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),
 }
-"""The sets of clips. What is held out appears in the `val` sets only, and in `gmrock`, with which
-training goes on after the figures have been taken."""
+"""The sets of clips. What is held out appears in the `val` and `plain` sets only, and in `gmrock`,
+with which training goes on after the figures have been taken."""
 
 
 def run(module: str, *arguments: str, python: Path = PYTHON) -> None:
@@ -64,8 +69,9 @@ def main() -> int:
     minutes = options.minutes
     run("training.train", str(FOLDER), "--minutes", str(minutes), *workers)
     run("training.export", str(FOLDER), "--to", str(FOLDER / "held-out-models"))
-    sets = ("--sets", "val_stems", "val_mixes", "val_styles")
+    sets = ("--sets", "plain_stems", "plain_mixes", "val_stems", "val_mixes", "val_styles")
     held_out = ("--models", str(FOLDER / "held-out-models"))
+    run("training.judge", str(FOLDER), *held_out)
     run("training.evaluate", str(FOLDER), *held_out, *sets)
     run("training.separation", str(FOLDER), *held_out)
     # The shipped model has heard everything that is permitted.
@@ -82,6 +88,7 @@ def main() -> int:
     more = ("--name", "ear-all", "--shards", "train-all", "--go-on", "--rate", "8e-4", *workers)
     run("training.train", str(FOLDER), "--minutes", str(minutes + options.more), *more)
     run("training.export", str(FOLDER), "--name", "ear-all", "--average-with", "ear")
+    run("training.judge", str(FOLDER))
     run("training.fixed_set", str(FOLDER))
     return 0
 

@@ -10,10 +10,13 @@ import numpy as np
 
 from benchmarks.fixed_set import FAMILIES
 from benchmarks.scores import f_measure, match, merged
+from orchesis.listening.candidates import Candidates, find_candidates
 from orchesis.listening.ear import Onset
 from orchesis.listening.features import HOP
-from orchesis.listening.network_ear import Activations, activations, normalised
+from orchesis.listening.network_ear import Activations, NetworkEar, activations, normalised
+from orchesis.listening.second_pass import Song, rises
 from orchesis.music.instruments import Instrument as I
+from orchesis.rhythm.find import find_grid
 from training.bank import RATE
 from training.labels import CLASSES
 
@@ -82,6 +85,32 @@ def clips(folder: Path) -> Iterator[tuple[np.ndarray, Truth]]:
             yield normalised(magnitudes.astype(np.float32)), truth
 
 
+def songs_of(
+    folder: Path, ear: NetworkEar
+) -> Iterator[tuple[Song, Candidates, np.ndarray, np.ndarray]]:
+    """Of every clip: the song as the second pass sees it, on the bars that the tool finds, its
+    candidates, which of them are strokes, and how many strokes each class has.
+    """
+    for features, truth in clips(folder):
+        heard = ear.hear_features(features, RATE, lambda share: None)
+        grid = find_grid(heard)
+        edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
+        detail = heard.detail
+        assert detail is not None
+        found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
+        rise = rises(detail.features, found.frame)
+        song = Song(detail.onsets, rise, heard.frame_rate, detail.classes, np.asarray(edges, float))
+        good = np.zeros(len(found), bool)
+        strokes = np.zeros(len(CLASSES), int)
+        for column, instrument in enumerate(CLASSES):
+            mine = np.flatnonzero(found.column == column)
+            reference = [time for time, _ in truth.strokes[instrument]]
+            strokes[column] = len(reference)
+            pairs = match(reference, list(found.time[mine]), 0.05)
+            good[mine[[j for _, j in pairs]]] = True
+        yield song, found, good, strokes
+
+
 def run(session: object, features: np.ndarray) -> Activations:
     """Activations of one clip."""
     return activations(features, session, len(CLASSES), lambda share: None)  # type: ignore[arg-type]
@@ -106,5 +135,6 @@ __all__ = [
     "estimated",
     "f_measure",
     "run",
+    "songs_of",
     "times",
 ]

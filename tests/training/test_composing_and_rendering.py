@@ -13,6 +13,7 @@ from training.band import Band
 from training.bank import BEFORE, KEYS, RATE, cut, normalised, synthesised
 from training.composer import STYLES, Composer, Stretch, Stroke
 from training.labels import CLASSES, INDEX
+from training.plain import PlainRenderer
 from training.render import CLASS_LEVEL, Renderer, softened
 
 KICK, SNARE, HAT = Instrument.KICK, Instrument.SNARE, Instrument.HIHAT_CLOSED
@@ -107,6 +108,16 @@ def test_softer_strokes_of_a_drum_with_one_recording_are_duller():
 
     assert brightness(sound[0]) < 0.8 * brightness(sound[-1])
     assert {layer.attack for layer in sound} == {sound[-1].attack}
+
+
+def test_plain_clips_have_the_kit_as_it_is_and_nothing_but_drums_in_a_stem(bank):
+    rng = np.random.default_rng(6)
+    renderer = PlainRenderer(bank, ["synth"], Band({}, rng), rng, [], 4.0)
+    made = renderer.sound(Composer(rng, ("straight8",)).compose(4.0), stem=True)
+    assert not made.rest.any()
+    assert np.abs(made.mix).max() <= 0.7 + 1e-6
+    kit = renderer._kit()
+    assert all(any(sound is own for own in bank["synth"][drum]) for drum, sound in kit.items())
 
 
 def test_a_whole_song_can_be_rendered_instead_of_a_clip(bank):

@@ -1,0 +1,41 @@
+"""Recordings as they are made on a good day: one kit, as it is, a room and a fair mix.
+
+The renderer's other clips are made hard on purpose: kits bent and blended, congas that must not be
+taken for toms, echo, worn tape, narrow bands. That teaches, and says little about how well a plain
+record is heard. These clips say that; nothing is trained or tuned on them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from orchesis.music.instruments import Instrument as I
+from training.bank import Sound
+from training.composer import STYLES, Stretch
+from training.labels import CLASSES
+from training.render import Renderer
+
+PLAIN_STYLES = tuple(style for style in STYLES if style not in ("soup", "hands"))
+"""Grooves that people play: neither random grids nor hand percussion in front."""
+
+
+class PlainRenderer(Renderer):
+    """One source's drums unbent, at most a little saturation, nothing else in the way."""
+
+    def _kit(self) -> dict[I, Sound]:
+        source = self.bank[self.sources[int(self.rng.integers(len(self.sources)))]]
+        return {
+            instrument: source[instrument][int(self.rng.integers(len(source[instrument])))]
+            for instrument in CLASSES
+            if source.get(instrument)
+        }
+
+    def _percussion(self, stretch: Stretch, length: int, peak: float) -> np.ndarray:
+        return np.zeros(length, np.float32)
+
+    def _tape(self, mix: np.ndarray) -> np.ndarray:
+        mix = mix / (np.abs(mix).max() + 1e-9)
+        return 0.7 * (np.tanh(1.5 * mix) if self.rng.random() < 0.5 else mix)
+
+    def _coded(self, mix: np.ndarray) -> np.ndarray:
+        return mix
