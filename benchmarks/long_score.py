@@ -1,4 +1,4 @@
-"""A long composed score for measuring waits: eight minutes, 240 bars, one section of 200."""
+"""Long composed scores for measuring waits: one section of 60 bars, or eight minutes."""
 
 from __future__ import annotations
 
@@ -10,8 +10,11 @@ from orchesis.limbs.assign import assign_limbs
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Bar, Feel, Hit, Meter, Section, Transcription, in_order
 
-BARS, BEAT = 240, 0.5
-SECTIONS = (("Verse", 1, 20), ("Jam", 21, 200), ("Outro", 221, 20))
+BEAT = 0.5
+Sections = tuple[tuple[str, int, int], ...]
+"""Of each section its label, first bar and length."""
+EIGHT_MINUTES: Sections = (("Verse", 1, 20), ("Jam", 21, 200), ("Outro", 221, 20))
+SIXTY_BARS: Sections = (("Verse", 1, 60),)
 ROWS = {
     Instrument.HIHAT_CLOSED: "x.x.x.x.x.x.x.x.",
     Instrument.SNARE: "....x..g.g..x..g",
@@ -19,9 +22,10 @@ ROWS = {
 }
 
 
-def long_score(seed: int = 7) -> Transcription:
+def long_score(sections: Sections = EIGHT_MINUTES, seed: int = 7) -> Transcription:
     """The score: a groove whose kicks and ghosts vary from bar to bar, some of them in doubt."""
     rng = np.random.default_rng(seed)
+    count = sum(length for _, _, length in sections)
     bars = tuple(
         Bar(
             number=index + 1,
@@ -31,7 +35,7 @@ def long_score(seed: int = 7) -> Transcription:
             beats=tuple(BEAT * (4 * index + beat) for beat in range(4)),
             divisions=(4,) * 4,
         )
-        for index in range(BARS)
+        for index in range(count)
     )
     hits = []
     for bar in bars:
@@ -59,10 +63,10 @@ def long_score(seed: int = 7) -> Transcription:
         bars=bars,
         sections=tuple(
             Section(label, bars[first - 1].start, bars[first + n - 2].end, n, first, label[0])
-            for label, first, n in SECTIONS
+            for label, first, n in sections
         ),
         hits=tuple(sorted(assign_limbs(sorted(hits, key=in_order), 4), key=in_order)),
         feel=Feel(1.0, 1.0),
-        title="Eight minutes",
+        title=f"{count} bars",
         duration=bars[-1].end,
     )

@@ -10,7 +10,7 @@ from typing import Any
 
 from benchmarks.browser import WINDOW, browser, enter_demo, open_song
 from benchmarks.listening import long_song
-from benchmarks.long_score import long_score
+from benchmarks.long_score import SIXTY_BARS, long_score
 from launcher.scratch import Scratch, scratch_application
 from orchesis.music.json import dumps
 
@@ -64,6 +64,8 @@ _READING = """async () => {
   while (taken() === before) await frame()
   return performance.now() - began
 }"""
+SETTLED_MS = 1500
+"""The evidence and the chart have come by then."""
 LOOKED_MS = 2500
 """So long one reads the choices before taking one."""
 
@@ -136,15 +138,30 @@ def _long_stack(page: Any, application: Scratch, folder: Path) -> list[Waits]:
     openings = _openings(page, address, ".typical .note")
     page.locator("body").click(position={"x": 5, "y": 600})
     page.keyboard.press("]")
+    page.wait_for_timeout(SETTLED_MS)
     scrolled = [float(gap) for gap in page.evaluate(_SCROLL)]
     page.keyboard.press("PageDown")
     drawn, stored = _edits(page)
     return [
         summary("opening the stack of eight minutes, its phrase shown", openings),
+        summary(
+            "a picture while the stack of 60 bars scrolls", _sixty_bars(page, application, folder)
+        ),
         summary("a picture while the stack of 200 bars scrolls", scrolled),
         summary("edit until redrawn, 200 bars in the section", drawn),
         summary("edit until stored and redrawn, 200 bars", stored),
     ]
+
+
+def _sixty_bars(page: Any, application: Scratch, folder: Path) -> list[float]:
+    """A section of sixty bars, scrolled through: milliseconds a picture."""
+    file = folder / "sixty.json"
+    file.write_text(dumps(long_score(SIXTY_BARS)))
+    made = application.manage("store_score", "demo", "Sixty bars", str(file))
+    page.goto(f"{application.address}/songs/{made}")
+    page.locator(".typical .note").first.wait_for()
+    page.wait_for_timeout(SETTLED_MS)
+    return [float(gap) for gap in page.evaluate(_SCROLL)]
 
 
 def measure() -> list[Waits]:

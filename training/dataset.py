@@ -66,7 +66,8 @@ def main() -> int:
     parser.add_argument("--only-held-out", action="store_true")
     parser.add_argument("--styles", choices=("trained", "held-out"), default="trained")
     parser.add_argument("--plain", action="store_true", help="kits as they are: see plain.py")
-    parser.add_argument("--every", type=int, default=1, help="take every n-th seed")
+    parser.add_argument("--workers", type=int, default=1, help="how many share the seeds")
+    parser.add_argument("--rank", type=int, default=0, help="which of them this one is")
     parser.add_argument("--stems", type=float, default=0.4)
     parser.add_argument("--seconds", type=float, default=SECONDS, help="a clip")
     options = parser.parse_args()
@@ -84,7 +85,7 @@ def main() -> int:
     if options.plain:
         styles = PLAIN_STYLES
     shard = round(CLIPS_A_SHARD * SECONDS / options.seconds)
-    for number in range(0, options.clips // shard, options.every):
+    for number in range(options.rank, options.clips // shard, options.workers):
         seed = options.first_seed + number
         make_shard(
             options.folder / f"{seed:06}.npz",

@@ -23,7 +23,7 @@ from orchesis.listening.network_ear import MODELS, NetworkEar, load_model
 from orchesis.listening.peaks import pick_peaks
 from orchesis.listening.second_pass import TERMS, describe, sigmoid
 from training.labels import CLASSES
-from training.network import DrumNet, Shape
+from training.network import DrumNet, Shape, Together
 from training.scoring import RATE_FRAMES, clips, run, songs_of
 
 GRID = np.round(np.concatenate([np.arange(0.1, 0.8, 0.04)]), 3)
@@ -48,16 +48,22 @@ def averaged(one: Weights, other: Weights) -> Weights:
     }
 
 
-def write_onnx(checkpoint: Path, target: Path, average_with: Path | None = None) -> None:
-    """Export the averaged weights with a free number of frames."""
+def network_of(checkpoint: Path, average_with: Path | None = None) -> DrumNet:
+    """The network of a checkpoint, with the mean of its last weights."""
     saved = torch.load(checkpoint, weights_only=False)
     net = DrumNet(Shape(**saved["shape"]))
     weights = saved["mean"]
     if average_with is not None:
         weights = averaged(weights, torch.load(average_with, weights_only=False)["mean"])
     net.load_state_dict(weights)
+    return net
+
+
+def write_onnx(networks: list[DrumNet], target: Path) -> None:
+    """Export networks as one, with a free number of frames."""
+    net = Together(networks)
     net.eval()
-    example = torch.zeros(1, 400, net.shape.bands)
+    example = torch.zeros(1, 400, net.inputs)
     target.parent.mkdir(parents=True, exist_ok=True)
     torch.onnx.export(
         net,
@@ -160,10 +166,15 @@ def main() -> int:
     parser.add_argument("--name", default="ear")
     parser.add_argument("--to", type=Path, default=MODELS)
     parser.add_argument("--average-with", help="another checkpoint's name: half of each")
+    parser.add_argument(
+        "--together", nargs="*", type=Path, default=[], help="checkpoints to ship beside it"
+    )
     options = parser.parse_args()
     target = options.to / "ear.onnx"
     other = options.folder / f"{options.average_with}.pt" if options.average_with else None
-    write_onnx(options.folder / f"{options.name}.pt", target, other)
+    networks = [network_of(options.folder / f"{options.name}.pt", other)]
+    networks += [network_of(path) for path in options.together]
+    write_onnx(networks, target)
     session = onnxruntime.InferenceSession(str(target), providers=["CPUExecutionProvider"])
     calibration = {
         name: fit(*values) for name, values in peaks_of(options.folder / "tune", session).items()

@@ -9,12 +9,14 @@ magnitudes; the rise from frame to frame is computed inside.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import torch
 from torch import nn
 from torch.nn import functional
 
+from orchesis.listening.features import LOW_BANDS
 from training.labels import CLASSES
 
 
@@ -26,6 +28,8 @@ class Shape:
     fold_bands, fold_frames : input bands or frames that are averaged into one; a coarser input
         resolution. Output is at the full frame rate in any case.
     masks : whether the network also says, per band, how much of the sound is drums.
+    low_bands : so many further inputs, after the bands: the low end at a finer pitch
+        (`features.low_spectrogram`).
     """
 
     bands: int = 83
@@ -37,6 +41,7 @@ class Shape:
     fold_bands: int = 1
     fold_frames: int = 1
     masks: bool = False
+    low_bands: int = 0
 
 
 SHAPES: dict[str, Shape] = {
@@ -46,9 +51,30 @@ SHAPES: dict[str, Shape] = {
     "wide": Shape(cell="lstm", channels=(24, 36, 56), trunk=128, recurrent=96),
     "lstm-42-bands": Shape(cell="lstm", fold_bands=2),
     "lstm-20-ms": Shape(cell="lstm", fold_frames=2),
+    "fine-low": Shape(
+        cell="lstm",
+        channels=(24, 36, 56),
+        trunk=128,
+        recurrent=96,
+        masks=True,
+        fold_bands=2,
+        low_bands=LOW_BANDS,
+    ),
     "ear": Shape(cell="lstm", channels=(24, 36, 56), trunk=128, recurrent=96, masks=True),
 }
 """Those compared in docs/measurements.md, and the one that is shipped."""
+
+
+LOW_CHANNELS = (8, 12)
+LOW_RISE_FRAMES = 8
+
+
+def with_rise(features: torch.Tensor, frames: int) -> torch.Tensor:
+    """Levels and their rise within so many frames as an image, (batch, 2, frames, bands)."""
+    rise = torch.relu(features[:, frames:] - features[:, :-frames])
+    rise = torch.cat([torch.zeros_like(features[:, :frames]), rise], dim=1)
+    # Channels last: the convolutions take two thirds of the time on a processor.
+    return torch.stack([features, rise], dim=1).contiguous(memory_format=torch.channels_last)
 
 
 class _Block(nn.Module):
@@ -83,7 +109,19 @@ class DrumNet(nn.Module):
             ]
             before, bands = width, (bands + 1) // 2
         self.front = nn.Sequential(*layers)
-        self.project = nn.Sequential(nn.Conv1d(before * bands, shape.trunk, 1), nn.ReLU())
+        inputs = before * bands
+        if shape.low_bands:
+            layers, before, bands = [], 2, shape.low_bands
+            for width in LOW_CHANNELS:
+                layers += [
+                    nn.Conv2d(before, width, 3, stride=(1, 2), padding=1),
+                    nn.BatchNorm2d(width),
+                    nn.ReLU(),
+                ]
+                before, bands = width, (bands + 1) // 2
+            self.low_front = nn.Sequential(*layers)
+            inputs += before * bands
+        self.project = nn.Sequential(nn.Conv1d(inputs, shape.trunk, 1), nn.ReLU())
         self.trunk = nn.Sequential(*[_Block(shape.trunk, dilation) for dilation in shape.dilations])
         width = shape.trunk
         if shape.cell != "none":
@@ -97,20 +135,21 @@ class DrumNet(nn.Module):
             self.mask_head = nn.Linear(width, shape.bands)
 
     def forward(self, features: torch.Tensor) -> torch.Tensor:
-        """(batch, frames, bands) to (batch, frames, 2 * classes + 2 [+ bands])."""
+        """(batch, frames, bands + low_bands) to (batch, frames, 2 * classes + 2 [+ bands])."""
         shape, frames = self.shape, features.shape[1]
+        last = shape.bands + shape.low_bands
+        features, low = features[..., : shape.bands], features[..., shape.bands : last]
         if shape.fold_bands > 1:
             features = functional.avg_pool1d(features, shape.fold_bands, ceil_mode=True)
         if shape.fold_frames > 1:
             features = functional.avg_pool1d(
                 features.transpose(1, 2), shape.fold_frames, ceil_mode=True
             ).transpose(1, 2)
-        rise = torch.relu(features[:, 1:] - features[:, :-1])
-        rise = torch.cat([torch.zeros_like(features[:, :1]), rise], dim=1)
-        image = torch.stack([features, rise], dim=1)
-        # Channels last: the convolutions take two thirds of the time on a processor.
-        x = self.front(image.contiguous(memory_format=torch.channels_last))
-        x = x.permute(0, 1, 3, 2).flatten(1, 2)
+        x = self.front(with_rise(features, 1)).permute(0, 1, 3, 2).flatten(1, 2)
+        if shape.low_bands:
+            # A long window smears an attack: the rise is taken over a longer time too.
+            ground = self.low_front(with_rise(low, LOW_RISE_FRAMES))
+            x = torch.cat([x, ground.permute(0, 1, 3, 2).flatten(1, 2)], dim=1)
         x = self.trunk(self.project(x)).transpose(1, 2)
         if shape.cell != "none":
             recurrent, _ = self.recurrent(x)
@@ -121,3 +160,20 @@ class DrumNet(nn.Module):
         if shape.fold_frames > 1:
             out = out.repeat_interleave(shape.fold_frames, dim=1)[:, :frames]
         return out
+
+
+class Together(nn.Module):
+    """Several networks as one: the mean of what each says, in log odds.
+
+    Networks that were trained apart err apart (Hansen and Salamon, "Neural network ensembles",
+    IEEE PAMI 1990); log odds, so that one that is sure outweighs one that is not.
+    """
+
+    def __init__(self, networks: Sequence[DrumNet]) -> None:
+        super().__init__()
+        self.networks = nn.ModuleList(networks)
+        self.inputs = max(net.shape.bands + net.shape.low_bands for net in networks)
+
+    def forward(self, features: torch.Tensor) -> torch.Tensor:
+        """(batch, frames, inputs) as the widest takes them; the others take the first ones."""
+        return torch.stack([net(features) for net in self.networks]).mean(dim=0)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.signal import butter, fftconvolve, sosfilt
 
-from orchesis.listening.features import HOP, WINDOW, band_spectrogram, filterbank
+from orchesis.listening.features import BANDS, HOP, WINDOW, ear_input, filterbank
 from orchesis.music.instruments import TOMS
 from orchesis.music.instruments import Instrument as I
 from training.band import Band
@@ -421,6 +421,7 @@ class Renderer:
         mix, drums, rest, laid, levels = made.mix, made.drums, made.rest, made.laid, made.levels
         features, of_drums, of_rest = (self._bands(part) for part in (mix, drums, rest))
         masks = of_drums**2 / (of_drums**2 + of_rest**2 + 1e-12)
+        of_drums, of_rest = of_drums[:, :BANDS], of_rest[:, :BANDS]
         together = np.sqrt(of_drums**2 + of_rest**2)
         floor = FLOOR * float(np.percentile(together.max(axis=1), 99)) + 1e-7
         onsets = np.zeros((self.frames, len(CLASSES)), np.float16)
@@ -448,5 +449,5 @@ class Renderer:
         return Clip(np.log10(1e-6 + features).astype(np.float16), onsets, loudness, beats, masks)
 
     def _bands(self, samples: np.ndarray) -> np.ndarray:
-        bands = band_spectrogram(samples.astype(np.float32), RATE, lambda share: None)
+        bands = ear_input(samples.astype(np.float32), RATE, lambda share: None)
         return bands[: self.frames]

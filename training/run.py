@@ -11,6 +11,7 @@ import os
 import shutil
 import subprocess
 import sys
+import time
 import venv
 from pathlib import Path
 
@@ -29,6 +30,8 @@ PACKAGES = (
     "sonic-pi-samples",
 )
 HELD_OUT = "gmrock"
+WORKERS = 2
+FIGURES = ("plain_stems", "plain_mixes", "val_stems", "val_mixes", "val_styles")
 
 PLAIN = ("--only-held-out", "--plain")
 
@@ -40,41 +43,90 @@ SETS: dict[str, tuple[str, ...]] = {
     "songs": ("--clips", "312", "--first-seed", "970000", "--seconds", "48"),
     "tune": ("--clips", "120", "--first-seed", "920000"),
     "val_styles": ("--clips", "60", "--first-seed", "950000", "--styles", "held-out"),
-    "train": ("--clips", "4830", "--first-seed", "0"),
+    "train": ("--clips", "1680", "--first-seed", "0"),
     "gmrock": ("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),
 }
 """The sets of clips. What is held out appears in the `val` and `plain` sets only, and in `gmrock`,
 with which training goes on after the figures have been taken."""
 
 
-def run(module: str, *arguments: str, python: Path = PYTHON) -> None:
+def environment() -> dict[str, str]:
+    """One thread a process: there are as many processes as cores."""
+    return {
+        **os.environ,
+        "PYTHONPATH": f"{ROOT}:{ROOT / 'src'}",
+        "OMP_NUM_THREADS": "1",
+        "OPENBLAS_NUM_THREADS": "1",
+    }
+
+
+def run(module: str, *arguments: str) -> None:
     """Run a module of this package; stops everything when it fails."""
-    environment = {**os.environ, "PYTHONPATH": f"{ROOT}:{ROOT / 'src'}"}
-    subprocess.run([str(python), "-m", module, *arguments], check=True, cwd=ROOT, env=environment)
+    began = time.monotonic()
+    command = [str(PYTHON), "-m", module, *arguments]
+    subprocess.run(command, check=True, cwd=ROOT, env=environment())
+    print(f"{module} took {(time.monotonic() - began) / 60:.1f} min", flush=True)
+
+
+def render(*names: str) -> None:
+    """Render sets of clips, in as many processes as there are workers."""
+    for name in names:
+        began = time.monotonic()
+        workers = []
+        for rank in range(WORKERS):
+            command = [str(PYTHON), "-m", "training.dataset", str(FOLDER / name)]
+            command += ["--held-out", HELD_OUT, *SETS[name]]
+            command += ["--workers", str(WORKERS), "--rank", str(rank)]
+            workers.append(subprocess.Popen(command, cwd=ROOT, env=environment()))
+            if not (FOLDER / "others.pickle").exists():
+                # The first one gathers the sounds, which the others then find.
+                workers[0].wait()
+        if any(worker.wait() for worker in workers):
+            raise SystemExit(f"rendering {name} failed")
+        print(f"{name} took {(time.monotonic() - began) / 60:.1f} min", flush=True)
+
+
+def figures(models: Path) -> None:
+    """What this ear hears of the kit that it has not heard."""
+    run("training.evaluate", str(FOLDER), "--models", str(models), "--sets", *FIGURES)
+    run("training.separation", str(FOLDER), "--models", str(models))
 
 
 def main() -> int:
     """Everything in order."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("--minutes", type=float, default=275)
-    parser.add_argument("--more", type=float, default=20, help="minutes with all sources")
+    parser.add_argument("--minutes", type=float, default=275, help="without the held-out kit")
+    parser.add_argument("--more", type=float, default=20, help="minutes with all sources; may be 0")
+    parser.add_argument(
+        "--together", nargs="*", default=[], help="checkpoints of other networks to ship beside it"
+    )
     options = parser.parse_args()
     if not PYTHON.exists():
         venv.create(FOLDER / "venv", with_pip=True)
         requirements = str(ROOT / "training" / "requirements.in")
         subprocess.run([str(PYTHON), "-m", "pip", "install", "-q", "-r", requirements], check=True)
-    for name, arguments in SETS.items():
-        run("training.dataset", str(FOLDER / name), "--held-out", HELD_OUT, *arguments)
-    workers = ("--workers", "2")
-    minutes = options.minutes
+    workers = ("--workers", str(WORKERS))
+    minutes, held_out = options.minutes, FOLDER / "held-out-models"
+    render("train")
     run("training.train", str(FOLDER), "--minutes", str(minutes), *workers)
-    run("training.export", str(FOLDER), "--to", str(FOLDER / "held-out-models"))
-    sets = ("--sets", "plain_stems", "plain_mixes", "val_stems", "val_mixes", "val_styles")
-    held_out = ("--models", str(FOLDER / "held-out-models"))
-    run("training.judge", str(FOLDER), *held_out)
-    run("training.evaluate", str(FOLDER), *held_out, *sets)
-    run("training.separation", str(FOLDER), *held_out)
+    render("tune", "songs", *FIGURES)
+    run("training.export", str(FOLDER), "--to", str(held_out))
+    run("training.judge", str(FOLDER), "--models", str(held_out))
+    figures(held_out)
     # The shipped model has heard everything that is permitted.
+    name: tuple[str, ...] = ()
+    if options.more:
+        render("gmrock")
+        with_all_sources(minutes + options.more, workers)
+        name = ("--name", "ear-all", "--average-with", "ear")
+    run("training.export", str(FOLDER), *name, "--together", *options.together)
+    run("training.judge", str(FOLDER))
+    run("training.fixed_set", str(FOLDER))
+    return 0
+
+
+def with_all_sources(minutes: float, workers: tuple[str, ...]) -> None:
+    """Go on, to so many minutes in all, with the held-out kit among the sources."""
     everything = FOLDER / "train-all"
     everything.mkdir(exist_ok=True)
     for name in ("train", "gmrock"):
@@ -86,11 +138,7 @@ def main() -> int:
     if not final.exists():
         shutil.copy(FOLDER / "ear.pt", final)
     more = ("--name", "ear-all", "--shards", "train-all", "--go-on", "--rate", "8e-4", *workers)
-    run("training.train", str(FOLDER), "--minutes", str(minutes + options.more), *more)
-    run("training.export", str(FOLDER), "--name", "ear-all", "--average-with", "ear")
-    run("training.judge", str(FOLDER))
-    run("training.fixed_set", str(FOLDER))
-    return 0
+    run("training.train", str(FOLDER), "--minutes", str(minutes), *more)
 
 
 if __name__ == "__main__":

@@ -19,6 +19,14 @@ import torch
 from torch import distributed, multiprocessing
 from torch.nn import functional
 
+from orchesis.listening.features import (
+    BANDS,
+    BANDS_PER_OCTAVE,
+    LOW_BANDS,
+    LOW_LOWEST_HZ,
+    band_centres,
+)
+from training.bank import RATE
 from training.labels import CLASSES
 from training.network import SHAPES, DrumNet, Shape
 
@@ -42,7 +50,7 @@ def normalised(level: np.ndarray) -> np.ndarray:
 
     The same as `orchesis.listening.network.normalised`: change both or none.
     """
-    top = np.percentile(level.max(axis=1).astype(np.float32), 99)
+    top = np.percentile(level[:, :BANDS].max(axis=1).astype(np.float32), 99)
     return np.clip((level.astype(np.float32) - top) / 3.0 + 1.0, 0.0, 1.4)
 
 
@@ -82,19 +90,28 @@ class Shards:
                 )
 
 
+def placed() -> np.ndarray:
+    """Where each input lies among the bands, 0 to BANDS - 1: the low end has places in between."""
+    centres = band_centres(RATE)
+    low = LOW_LOWEST_HZ * 2.0 ** (np.arange(LOW_BANDS) / BANDS_PER_OCTAVE)
+    return np.concatenate([np.arange(BANDS), np.interp(low, centres, np.arange(BANDS))])
+
+
+PLACES = placed()
+
+
 def as_another_kit(piece: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     """The same strokes through another kit and room, roughly: level, range and a random equaliser.
 
     A stretched range makes everything ring longer or shorter (a decay is a straight line in log
     magnitude); the equaliser is a smooth curve through a few random levels. Empty cells stay so.
     """
-    bands = piece.shape[1]
     if rng.random() < 0.6:
         piece = 1.0 - (1.0 - piece) * rng.uniform(0.8, 1.25)
     knots = int(rng.integers(4, 9))
-    places = np.linspace(0, bands - 1, knots)
-    curve = np.interp(np.arange(bands), places, rng.normal(0, rng.uniform(0.02, 0.1), knots))
-    tilt = np.linspace(-1, 1, bands) * rng.normal(0, 0.06)
+    places = np.linspace(0, BANDS - 1, knots)
+    curve = np.interp(PLACES, places, rng.normal(0, rng.uniform(0.02, 0.1), knots))
+    tilt = (2 * PLACES / (BANDS - 1) - 1) * rng.normal(0, 0.06)
     return np.where(piece > 0.02, piece + rng.normal(0, 0.03) + curve + tilt, 0.0)
 
 
@@ -104,15 +121,21 @@ def remixed(
     """The drums of one window with the rest of another, by the masks; features and new mask.
 
     Random mixing, as in the separation of sources (Uhlich et al. 2017): powers add. `gain` in
-    powers of ten of the other's magnitudes. All arrays are (frames, bands); features as
+    powers of ten of the other's magnitudes. All arrays are (frames, inputs); features as
     `normalised` makes them.
     """
     drums = 10 ** (6.0 * (own - 1.0)) * own_share
     rest = 10 ** (6.0 * (other - 1.0) + 2 * gain) * (1.0 - other_share)
     level = 0.5 * np.log10(drums + rest + 1e-6)
-    top = np.percentile(level.max(axis=1), 99)
+    top = np.percentile(level[:, :BANDS].max(axis=1), 99)
     share = drums / (drums + rest + 1e-9)
     return np.clip((level - top) / 3.0 + 1.0, 0.0, 1.4), share
+
+
+def shifted(piece: np.ndarray, by: int) -> np.ndarray:
+    """All bands so many semitones up; what leaves at one end comes back at the other."""
+    parts = (piece[:, :BANDS], piece[:, BANDS:])
+    return np.concatenate([np.roll(part, by, axis=1) for part in parts], axis=1)
 
 
 def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ...]:
@@ -145,10 +168,11 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
         piece = as_another_kit(piece, rng)
         if rng.random() < 0.5:
             shift = int(rng.integers(-2, 3))
-            piece, share = np.roll(piece, shift, axis=1), np.roll(share, shift, axis=1)
+            piece, share = shifted(piece, shift), shifted(share, shift)
         if rng.random() < 0.2:
-            low = int(rng.integers(0, piece.shape[1] - 8))
+            low = int(rng.integers(0, BANDS - 8))
             piece[:, low : low + int(rng.integers(3, 8))] = 0.0
+        share = share[:, :BANDS]
         parts.append((np.clip(piece, 0, 1.5), onsets[cut], loudness[cut], counted, share))
     return tuple(
         torch.from_numpy(np.stack([np.asarray(part[k], np.float32) for part in parts]))
@@ -312,7 +336,7 @@ def main() -> int:
     parser.add_argument("--minutes", type=float, default=40)
     parser.add_argument("--name", default="ear")
     parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--shape", choices=sorted(SHAPES), default="ear")
+    parser.add_argument("--shape", choices=sorted(SHAPES), default="fine-low")
     parser.add_argument("--shards", default="train", help="folder of the shards, within FOLDER")
     parser.add_argument("--workers", type=int, default=1)
     parser.add_argument("--threads", type=int, default=1)

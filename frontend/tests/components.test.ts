@@ -7,6 +7,7 @@ import SongRibbon from '@/ribbon/SongRibbon.vue'
 import ImportPlace from '@/shelf/ImportPlace.vue'
 import SongRow from '@/shelf/SongRow.vue'
 import NoteSign from '@/signs/NoteSign.vue'
+import { placed, SHAPES } from '@/signs/shapes'
 import ChartPages from '@/stages/chart/ChartPages.vue'
 import BarRow from '@/stages/grooves/BarRow.vue'
 import CountRuler from '@/stages/grooves/CountRuler.vue'
@@ -44,7 +45,17 @@ describe('how a note is drawn', () => {
     expect(draw({ ghost: true }).find('.bracket').exists()).toBe(true)
     expect(draw({ accent: true }).find('.cap').exists()).toBe(true)
     expect(draw({ doubtful: true }).find('.doubt').exists()).toBe(true)
-    expect(draw({ ghost: true }).find('g > g').attributes('transform')).toContain('0.62')
+    const width = (props: object) => Number(/a([\d.]+)/.exec(draw(props).find('.head').attributes('d')!)![1])
+    expect(width({ ghost: true })).toBeLessThan(0.7 * width({}))
+    expect(width({ accent: true })).toBeGreaterThan(width({}))
+  })
+
+  it('stands at its place without being moved there', () => {
+    const note = draw({ instrument: 'hihat_open', x: 100, y: 40 })
+    expect(note.find('.stroke').attributes('d')).toBe('M95 35L105 45M105 35L95 45')
+    expect([note.find('.ring').attributes('cx'), note.find('.ring').attributes('cy')]).toEqual(['100', '40'])
+    expect(placed(SHAPES.buzz, 10, 20, 2)).toBe('M3 -2L17 -2L3 6L17 6')
+    expect(draw({ ornament: 'drag', ghost: true, doubtful: true }).html()).not.toContain('transform')
   })
 
   it('tells toms apart by their dots', () => {
@@ -97,7 +108,7 @@ describe('a bar of the stack', () => {
     const none = '0'.repeat(16)
     const shade = { bar: 1, RH: none, LH: '0000900400000000', RF: none, LF: none }
     const drawn = mount(BarRow, { props: { bar: bar(1), typical: [], width: 822, cursor: null, shade } })
-    const cells = drawn.findAll('.sounded').map((cell) => Number(cell.attributes('opacity')).toFixed(2))
+    const cells = drawn.findAll('.sounded').map((cell) => Number(cell.attributes('fill-opacity')).toFixed(2))
     expect(cells).toEqual(['1.00', '0.44'])
   })
 

@@ -3,7 +3,7 @@ import { ref, shallowRef } from 'vue'
 import type { GestureWish, Hit, Score } from '@/api/client'
 import { changedBars, editsBetween, type EditValue } from '@/score/edits'
 import { useCursor } from '@/stages/grooves/useCursor'
-import { useNotes } from '@/stages/grooves/useNotes'
+import { REASONS_TO_LEAVE_OUT, useNotes } from '@/stages/grooves/useNotes'
 import { bar, hit, score } from './composing'
 
 /** A stack whose edits are applied, and kept to be looked at. */
@@ -114,6 +114,16 @@ describe('the notes at the cursor', () => {
     settle('heard')
     expect(at.value).toMatchObject({ status: 'heard', reason: 'confirmed by ear' })
     expect(part.value?.bars[0]?.hits).toHaveLength(2)
+  })
+
+  it('goes through the reasons when the same key is pressed again, and begins anew after the last', () => {
+    const { place, settle, leftOut } = notes()
+    place({ bar: 1, position: '1/4', limb: 'LH' })
+    const given = Array.from({ length: REASONS_TO_LEAVE_OUT.length + 1 }, () => {
+      settle('left_out')
+      return leftOut.value?.reason
+    })
+    expect(given).toEqual([...REASONS_TO_LEAVE_OUT, REASONS_TO_LEAVE_OUT[0]])
   })
 
   it('moves a note along the counts and to another limb, and the cursor with it', () => {

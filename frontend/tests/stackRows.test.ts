@@ -4,7 +4,7 @@ import { RANGES, focusOn } from '@/engine/focus'
 import { passAt, passClock } from '@/engine/timeline'
 import { timeAt, throughBar } from '@/score/place'
 import { inferring, withoutEcho } from '@/stages/grooves/offers'
-import { stackRows } from '@/stages/grooves/stackRows'
+import { keptSame, stackRows } from '@/stages/grooves/stackRows'
 import type { BarPhrase } from '@/stages/grooves/useGrooves'
 import { bar, hit, score } from './composing'
 
@@ -56,6 +56,16 @@ describe('the rows of the stack', () => {
     expect(rows.map((row) => row.words)).toEqual(['as phrase', 'as phrase', '', 'as phrase', 'fill in 5'])
     expect(rows.map((row) => row.isSettled)).toEqual([true, true, false, false, false])
     expect(rows.map((row) => row.section)).toEqual(['Verse', null, null, null, null])
+  })
+
+  it('stay the objects they were where nothing changed, so that they are not redrawn', () => {
+    const before = rowsOf(1)
+    const after = before.map((row) => ({ ...row, bars: [...row.bars] }))
+    after[2] = { ...after[2]!, bars: [bar(3, [hit('0', 'kick')])] }
+    after[4] = { ...after[4]!, isSettled: true }
+    const kept = keptSame(after, before)
+    expect(kept.map((row, index) => row === before[index])).toEqual([true, true, false, true, false])
+    expect(kept[2]!.bars[0]!.hits).toHaveLength(1)
   })
 })
 

@@ -90,9 +90,9 @@ def test_listening_in_pieces_hears_the_same_as_at_once(monkeypatch):
     session, about = load_model()
     recording = decode(SONGS / "steps-to-the-market.ogg")
     from orchesis.listening import network_ear
-    from orchesis.listening.features import band_spectrogram
+    from orchesis.listening.features import ear_input
 
-    bands = band_spectrogram(recording.samples[: 44_100 * 25], 44_100, lambda share: None)
+    bands = ear_input(recording.samples[: 44_100 * 25], 44_100, lambda share: None)
     features = normalised(bands)
     whole = activations(features, session, len(about["classes"]), lambda share: None)
     monkeypatch.setattr(network_ear, "PIECE_FRAMES", 700)

@@ -6,6 +6,7 @@
  */
 import { computed } from 'vue'
 import type { Hit, Instrument, Limb } from '@/api/client'
+import { head, placed, SHAPES } from './shapes'
 
 const props = withDefaults(
   defineProps<{
@@ -43,48 +44,58 @@ const TOMS = new Set<Instrument>(['tom_high', 'tom_mid', 'tom_low', 'tom_floor']
 const hollow = computed(() => props.limb === 'LH' || props.limb === 'LF')
 const size = computed(() => (props.ghost ? 0.62 : props.accent ? 1.12 : 1))
 const crossed = computed(() => CROSSED.has(props.instrument))
-const transform = computed(() => `translate(${props.x} ${props.y})`)
 /** Toms carry a dot or two below, high to floor, so that they are told apart in one lane. */
 const dots = computed(() =>
   props.instrument === 'tom_high' ? 1 : props.instrument === 'tom_mid' ? 2 : TOMS.has(props.instrument) ? 3 : 0,
 )
+const GRACES = { flam: [9.6], drag: [9.6, 14.6] } as const
+const graces = computed(() => (props.ornament === 'flam' || props.ornament === 'drag' ? GRACES[props.ornament] : []))
+/** Of the head, which grows and shrinks with the stroke; what stands about it does not. */
+const sized = (shape: keyof typeof SHAPES) => placed(SHAPES[shape], props.x, props.y, size.value)
+const whole = (shape: keyof typeof SHAPES) => placed(SHAPES[shape], props.x, props.y)
 </script>
 
 <template>
-  <g class="note" :class="[tone, { hollow, doubtful, inferred }]" :transform="transform">
-    <g :transform="`scale(${size})`">
-      <template v-if="crossed">
-        <path v-if="instrument === 'crash' || instrument === 'splash'" class="burst" d="M0-8V8M-7 0H7" />
-        <path v-if="instrument === 'ride_bell'" class="stroke" d="M0-6 6 0 0 6-6 0Z" />
-        <template v-else>
-          <path class="stroke" d="M-5-5 5 5M5-5-5 5" />
-          <path v-if="hollow" class="core" d="M-5-5 5 5M5-5-5 5" />
-        </template>
-        <circle v-if="OPEN.has(instrument)" class="ring" r="8" />
-        <path v-if="instrument === 'ride'" class="burst" d="M-6 7.5H6" />
-      </template>
+  <g class="note" :class="[tone, { hollow, doubtful, inferred }]" :style="size === 1 ? undefined : `--size: ${size}`">
+    <template v-if="crossed">
+      <path v-if="instrument === 'crash' || instrument === 'splash'" class="burst" :d="sized('burst')" />
+      <path v-if="instrument === 'ride_bell'" class="stroke" :d="sized('diamond')" />
       <template v-else>
-        <ellipse class="head" rx="6.2" ry="4.8" transform="rotate(-18)" />
-        <path v-if="instrument === 'cross_stick'" class="slash" d="M-7 7 7-7" />
-        <circle v-for="dot in dots" :key="dot" class="dot" r="1.3" :cx="(dot - (dots + 1) / 2) * 4" cy="8.4" />
+        <path class="stroke" :d="sized('cross')" />
+        <path v-if="hollow" class="core" :d="sized('cross')" />
       </template>
-    </g>
-    <path v-if="ghost" class="bracket" d="M-6.5-5.5Q-9.5 0-6.5 5.5M6.5-5.5Q9.5 0 6.5 5.5" />
-    <path v-if="accent" class="cap" d="M-6.5-9.5H6.5" />
-    <g v-if="ornament === 'flam' || ornament === 'drag'" class="graces">
-      <ellipse v-for="index in ornament === 'drag' ? 2 : 1" :key="index" class="grace" rx="2.6" ry="2" :cx="-4.6 - 5 * index" cy="1.5" />
-      <path class="bracket" :d="ornament === 'drag' ? 'M-16.5 1.5V-6.5H-7.5' : 'M-7.2 1V-6.5'" />
-    </g>
-    <path v-if="ornament === 'buzz'" class="bracket" d="M-3.5-11H3.5L-3.5-7H3.5" />
-    <path v-if="out" class="bracket" d="M-7 6 7-6" />
-    <circle v-if="doubtful" class="doubt" r="9.8" />
-    <path v-if="inferred" class="bracket" d="M-8 10H8" stroke-dasharray="2 2" />
+      <circle v-if="OPEN.has(instrument)" class="ring" :r="8 * size" :cx="x" :cy="y" />
+      <path v-if="instrument === 'ride'" class="burst" :d="sized('bow')" />
+    </template>
+    <template v-else>
+      <path class="head" :d="head(x, y, size)" />
+      <path v-if="instrument === 'cross_stick'" class="slash" :d="sized('slash')" />
+      <circle
+        v-for="dot in dots"
+        :key="dot"
+        class="dot"
+        :r="1.3 * size"
+        :cx="x + (dot - (dots + 1) / 2) * 4 * size"
+        :cy="y + 8.4 * size"
+      />
+    </template>
+    <path v-if="ghost" class="bracket whole" :d="whole('brackets')" />
+    <path v-if="accent" class="cap" :d="whole('cap')" />
+    <template v-if="graces.length">
+      <ellipse v-for="before in graces" :key="before" class="grace" rx="2.6" ry="2" :cx="x - before" :cy="y + 1.5" />
+      <path class="bracket whole" :d="whole(ornament === 'drag' ? 'dragStem' : 'flamStem')" />
+    </template>
+    <path v-if="ornament === 'buzz'" class="bracket whole" :d="whole('buzz')" />
+    <path v-if="out" class="bracket whole" :d="whole('out')" />
+    <circle v-if="doubtful" class="doubt" r="9.8" :cx="x" :cy="y" />
+    <path v-if="inferred" class="bracket whole" :d="whole('line')" stroke-dasharray="2 2" />
   </g>
 </template>
 
 <style scoped>
 .note {
   --colour: var(--note);
+  --size: 1;
   pointer-events: none;
 }
 .same {
@@ -96,16 +107,16 @@ const dots = computed(() =>
 .stroke {
   fill: none;
   stroke: var(--colour);
-  stroke-width: 2.4;
+  stroke-width: calc(2.4px * var(--size));
   stroke-linecap: round;
 }
 .hollow .stroke {
-  stroke-width: 3.6;
+  stroke-width: calc(3.6px * var(--size));
 }
 .core {
   fill: none;
   stroke: var(--paper-raised);
-  stroke-width: 1.3;
+  stroke-width: calc(1.3px * var(--size));
   stroke-linecap: round;
 }
 .burst,
@@ -114,17 +125,20 @@ const dots = computed(() =>
 .ring {
   fill: none;
   stroke: var(--colour);
-  stroke-width: 1.5;
+  stroke-width: calc(1.5px * var(--size));
   stroke-linecap: round;
+}
+.whole {
+  stroke-width: 1.5;
 }
 .head {
   fill: var(--colour);
   stroke: var(--colour);
-  stroke-width: 1.2;
+  stroke-width: calc(1.2px * var(--size));
 }
 .hollow .head {
   fill: var(--paper-raised);
-  stroke-width: 2.1;
+  stroke-width: calc(2.1px * var(--size));
 }
 .grace {
   fill: var(--colour);

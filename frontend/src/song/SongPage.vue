@@ -42,9 +42,10 @@ const props = defineProps<{ id: string }>()
 const { data: song, error, refetch } = useSong(props.id)
 const part = useScore(props.id)
 const player = usePlayer(props.id, part.score)
+const now = () => player.position.value
 const stack = useCursor(props.id, part.score)
 const noteActs = useNotes(stack, part, heardIn)
-const { loopBars, extendLoop, loopHere, faster, compare } = useLoops(player, stack)
+const { loopBars, extendLoop, loopHere, loopDoubt, faster, compare } = useLoops(player, stack)
 const form = useFormCursor(part.score, part.changeForm)
 const sources = useSources(props.id)
 const taps = useTaps(() => player.now(), part.layTaps)
@@ -157,7 +158,7 @@ function later(): void {
 
 function doubt(step: -1 | 1): void {
   const next = stack.nextDoubt(step)
-  if (next) player.setLoop({ first: next.bar, last: next.bar })
+  if (next) loopDoubt(next.bar)
 }
 
 async function travel(how: () => Promise<{ bars: { number: number }[] } | null>): Promise<void> {
@@ -369,7 +370,7 @@ onMounted(async () => {
           :can-spread="part.lastEdit.value !== null"
           :show-picture="showPicture"
           :sources="sources.sources.value"
-          :position="player.position.value"
+          :now="now"
           :sounding="player.currentBar.value?.number ?? null"
           :is-playing="player.isPlaying.value"
           :loop="player.settings.value.loop"

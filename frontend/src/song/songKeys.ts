@@ -161,7 +161,7 @@ function grooveKeys(doings: Doings, key: MakeKey): KeyUse[] {
     key('ctrl+ArrowUp', '', '', edit, () => notes.move(0, -1)),
     key('ctrl+ArrowDown', '', '', edit, () => notes.move(0, 1)),
     key('y', 'Y', 'it is there', edit, () => notes.settle('heard')),
-    key('n', 'N', 'leave it out', edit, () => notes.settle('left_out')),
+    key('n', 'N', 'leave it out; again: for another reason', edit, () => notes.settle('left_out')),
     key('i', 'I', 'inferred', edit, () => notes.settle('inferred')),
     key('p', 'P', 'perhaps: doubtful', edit, () => notes.settle('doubtful')),
     key('shift+Enter', '⇧ Enter', 'last change to all like bars', bars, () => void notes.toLikeBars()),

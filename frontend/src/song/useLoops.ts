@@ -1,7 +1,11 @@
 /** Loops and speed as the song page's keys and buttons ask for them. */
+import { watch } from 'vue'
 import { fraction } from '@/score/place'
 import type { StackCursor } from '@/stages/grooves/useCursor'
 import { FASTEST, SLOWEST, type SongPlayer } from '@/transport/usePlayer'
+
+/** Percent: so slowly a doubt is looped. Whoever goes slower already stays there. */
+export const DOUBT_SPEED = 70
 
 export function useLoops(player: SongPlayer, stack: StackCursor) {
   function loopBars(first: number, last: number): void {
@@ -42,10 +46,33 @@ export function useLoops(player: SongPlayer, stack: StackCursor) {
     player.setLoop(loop)
   }
 
+  /** What speed was before doubts were looked through; null when they are not. */
+  let speedBefore: number | null = null
+
+  /** A bar in doubt, slowly. The first one begins to sound; whoever then pauses goes on in silence. */
+  function loopDoubt(bar: number): void {
+    const isFirst = speedBefore === null
+    speedBefore ??= player.settings.value.speed
+    player.settings.value.speed = Math.min(player.settings.value.speed, DOUBT_SPEED)
+    player.setLoop({ first: bar, last: bar })
+    if (isFirst) void player.play()
+  }
+
+  watch(
+    () => player.settings.value.loop,
+    (loop) => {
+      if (loop || speedBefore === null) return
+      // A speed that was chosen meanwhile stays.
+      if (player.settings.value.speed === DOUBT_SPEED) player.settings.value.speed = speedBefore
+      speedBefore = null
+    },
+    { flush: 'sync' },
+  )
+
   function compare(): void {
     const now = player.settings.value
     now.hearing = now.hearing === 'kit' ? 'record' : 'kit'
   }
 
-  return { loopBars, extendLoop, loopHere, faster, compare }
+  return { loopBars, extendLoop, loopHere, loopDoubt, faster, compare }
 }

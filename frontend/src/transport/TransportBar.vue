@@ -110,6 +110,7 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
     </div>
     <fieldset class="part hearing">
       <legend class="label">You hear</legend>
+      <span class="choices">
       <select v-model="settings.hearing" class="value" aria-label="What you hear" data-test="hearing">
         <option v-for="item in HEARINGS" :key="item.value" :value="item.value" :title="item.title">
           {{ item.label }}
@@ -123,6 +124,7 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
       >
         <option v-for="item in drums" :key="item" :value="item">{{ INSTRUMENT_NAMES[item] }}</option>
       </select>
+      </span>
     </fieldset>
     <div v-if="playsKit" class="part limbs" role="group" aria-label="Limbs that the kit plays">
       <span class="label">Limbs</span>
@@ -243,10 +245,11 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
   min-width: 3.4rem;
   font-variant-numeric: tabular-nums;
 }
-.hearing .value {
+.choices {
+  display: flex;
+  flex-wrap: wrap;
   gap: var(--gap-1);
 }
-.hearing button,
 .limbs button,
 .end,
 .keys {
@@ -256,7 +259,6 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
   background: none;
   cursor: pointer;
 }
-.hearing button:hover,
 .end:hover,
 .keys:hover {
   border-color: var(--line-strong);
@@ -273,12 +275,6 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
   color: var(--ink);
   font-weight: 700;
   text-decoration: none;
-}
-.hearing button[aria-pressed='true'] {
-  border-color: var(--accent);
-  background: var(--accent-soft);
-  color: var(--accent);
-  font-weight: 700;
 }
 .end {
   padding: 0 0.5rem;
@@ -341,9 +337,6 @@ select {
   }
   .hearing {
     grid-column: 1 / -1;
-  }
-  .hearing .value {
-    justify-content: space-between;
   }
   .part:nth-child(6) {
     grid-column: 1 / 3;

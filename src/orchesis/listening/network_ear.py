@@ -21,7 +21,7 @@ from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import Candidates, find_candidates, logit
 from orchesis.listening.decide import keep
 from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
-from orchesis.listening.features import HOP, band_centres, band_spectrogram
+from orchesis.listening.features import BANDS, HOP, band_centres, ear_input
 from orchesis.listening.graces import with_graces
 from orchesis.listening.harmony import harmonic_change
 from orchesis.listening.judge import context, load_judge
@@ -78,9 +78,12 @@ class Activations:
 
 
 def normalised(bands: Bands) -> Bands:
-    """Log magnitudes relative to the song's own loud frames: 0 is 60 dB below them, 1 at them."""
+    """Log magnitudes relative to the song's own loud frames: 0 is 60 dB below them, 1 at them.
+
+    Shape (frames, inputs), as `features.ear_input` makes them or its first BANDS alone.
+    """
     level = np.log10(1e-6 + bands)
-    top = float(np.percentile(level.max(axis=1), 99))
+    top = float(np.percentile(level[:, :BANDS].max(axis=1), 99))
     scaled: Bands = np.clip((level - top) / DYNAMIC_RANGE + 1.0, 0.0, 1.4).astype(np.float32)
     return scaled
 
@@ -118,8 +121,10 @@ def song_models(about: Mapping[str, Any]) -> dict[str, Model]:
 def activations(
     features: Bands, session: onnxruntime.InferenceSession, classes: int, progress: Progress
 ) -> Activations:
-    """Run the network over normalised features, shape (frames, bands), piece by piece."""
+    """Run the network over normalised features, shape (frames, inputs), piece by piece."""
     frames = len(features)
+    wanted = session.get_inputs()[0].shape[-1]
+    features = features[:, :wanted]
     width = 2 * classes + 2
     result = np.zeros((frames, width), np.float32)
     masks: Bands | None = None
@@ -174,7 +179,7 @@ class NetworkEar:
 
     def hear(self, samples: Samples, sample_rate: int, progress: Progress) -> Heard:
         """Listen to mono samples, shape (n,). See `Ear`."""
-        bands = band_spectrogram(samples, sample_rate, lambda share: progress(0.5 * share))
+        bands = ear_input(samples, sample_rate, lambda share: progress(0.5 * share))
         silent = float(bands.max()) < SILENCE
         return self.hear_features(
             normalised(bands), sample_rate, lambda share: progress(0.5 + 0.5 * share), silent=silent
@@ -183,7 +188,7 @@ class NetworkEar:
     def hear_features(
         self, features: Bands, sample_rate: int, progress: Progress, *, silent: bool = False
     ) -> Heard:
-        """The same from normalised features, shape (frames, bands)."""
+        """The same from normalised features, shape (frames, BANDS + LOW_BANDS)."""
         frame_rate = sample_rate / HOP
         said = activations(features, self._session, len(self.classes), progress)
         nothing = np.zeros(len(features), np.float32)
@@ -196,9 +201,11 @@ class NetworkEar:
             pulse=nothing if silent else said.beat,
             low=nothing if silent else said.onsets[:, self.classes.index(Instrument.KICK)],
             brightness=said.onsets[:, cymbals].max(axis=1),
-            change=harmonic_change(features, band_centres(sample_rate), frame_rate),
+            change=harmonic_change(features[:, :BANDS], band_centres(sample_rate), frame_rate),
             downbeat=nothing if silent else said.downbeat,
-            detail=Detail(self.classes, said.onsets, said.loudness, features, said.masks),
+            detail=Detail(
+                self.classes, said.onsets, said.loudness, features[:, :BANDS], said.masks
+            ),
         )
 
     def think_again(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:

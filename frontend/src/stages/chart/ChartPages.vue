@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The engraved pages, the bar that sounds lit; and the files to take away. */
+import { useIntersectionObserver } from '@vueuse/core'
 import { nextTick, ref, watch } from 'vue'
 
 const props = defineProps<{
@@ -24,6 +25,11 @@ const FILES = [
 ]
 
 const sheets = ref<HTMLElement>()
+/** Pages under the edge of the window are not drawn at all: their thousands of marks made the bar stack above scroll by jerks. */
+const isAway = ref(false)
+useIntersectionObserver(sheets, (entries) => (isAway.value = !entries.at(-1)!.isIntersecting), {
+  rootMargin: '150px 0px',
+})
 let lit: Element | null = null
 
 /** The SVG is ours, made by the engraver from our own MusicXML, whose texts it escapes. */
@@ -84,7 +90,7 @@ watch(() => props.soundingIndex, light)
       {{ problem }} <button type="button" @click="emit('retry')">Try again</button>
     </p>
     <p v-else-if="pages.length === 0" class="quiet">Engraving the chart …</p>
-    <div ref="sheets" class="sheets" />
+    <div ref="sheets" class="sheets" :class="{ away: isAway }" />
   </section>
 </template>
 
@@ -110,6 +116,10 @@ header {
   display: grid;
   justify-items: center;
   gap: var(--gap-6);
+}
+.sheets.away {
+  content-visibility: hidden;
+  contain-intrinsic-size: auto 60rem auto 84rem;
 }
 .sheets :deep(.sheet) {
   /* Pages out of sight are not laid out: a long song has thousands of marks. */

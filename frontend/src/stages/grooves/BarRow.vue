@@ -17,6 +17,8 @@ const props = defineProps<{
   target?: { position: string; limb: Limb } | null
   shade?: Shade | null
   selection?: Selection | null
+  /** Notes that something is said of beside the bar. */
+  marked?: readonly { position: string; limb: Limb | null }[]
 }>()
 const emit = defineEmits<{ pick: [position: string, limb: Limb, extend: boolean] }>()
 
@@ -75,6 +77,16 @@ function pick(event: MouseEvent): void {
       :y="laneY(cell.limb) - LANE_HEIGHT / 2"
       width="24"
       :height="LANE_HEIGHT"
+    />
+    <rect
+      v-for="note in marked"
+      :key="`marked ${note.limb} ${note.position}`"
+      class="chosen"
+      :x="placeX(note.position, width) - 12"
+      :y="laneY(laneOf(note.limb)) - LANE_HEIGHT / 2"
+      width="24"
+      :height="LANE_HEIGHT"
+      rx="6"
     />
     <rect
       v-if="cursor"

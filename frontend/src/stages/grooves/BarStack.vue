@@ -8,20 +8,19 @@ import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import type { Bar, Limb, Score, Source } from '@/api/client'
 import type { EditValue } from '@/score/edits'
-import { hitAt, throughBar } from '@/score/place'
+import { hitAt } from '@/score/place'
 import type { BarLoop } from '@/transport/usePlayer'
-import BarRow from './BarRow.vue'
 import CountRuler from './CountRuler.vue'
 import FactsPanel from './FactsPanel.vue'
 import KinPanel from './KinPanel.vue'
 import NotePanel from './NotePanel.vue'
 import PhraseBar from './PhraseBar.vue'
+import RowName from './RowName.vue'
 import SayPanel from './SayPanel.vue'
-import SoundPicture from './SoundPicture.vue'
+import StackRow from './StackRow.vue'
 import { inferring, type Offer, withoutEcho } from './offers'
-import { placeX, ROW_HEIGHT } from './rowLayout'
-import { sideBySide, stackRows } from './stackRows'
-import type { StackCursor } from './useCursor'
+import { keptSame, sideBySide, type StackRow as Row, stackRows } from './stackRows'
+import type { Cursor, StackCursor } from './useCursor'
 import { useDrag } from './useDrag'
 import { notesByStep, OWN_RECORDING, type GrooveFindings } from './useGrooves'
 import { useNear } from './useNear'
@@ -33,7 +32,8 @@ const props = defineProps<{
   stack: StackCursor
   notes: StackNotes
   found: GrooveFindings
-  position: number
+  /** Seconds of the song, now; a function, so that only what shows the time is redrawn with it. */
+  now: () => number
   sounding: number | null
   isPlaying: boolean
   loop: BarLoop | null
@@ -57,13 +57,16 @@ const { width } = useElementSize(column)
 const lanes = computed(() => Math.max(330, Math.floor(width.value) - 1))
 const isNarrow = computed(() => lanes.value < NARROW)
 
-const rows = computed(() =>
-  stackRows(
-    props.score,
-    props.found.phrases.value,
-    props.found.grooves.value?.sections ?? [],
-    props.found.settled.value,
-    isNarrow.value,
+const rows = computed<Row[]>((before) =>
+  keptSame(
+    stackRows(
+      props.score,
+      props.found.phrases.value,
+      props.found.grooves.value?.sections ?? [],
+      props.found.settled.value,
+      isNarrow.value,
+    ),
+    before ?? [],
   ),
 )
 const here = computed(() => props.found.phrases.value.get(props.stack.cursor.value.bar))
@@ -94,16 +97,27 @@ const ruler = computed(() => {
   return [...counts.values()].sort((one, other) => other.count - one.count)[0]?.bar ?? props.score.bars[0]
 })
 const barWidth = (side: number) => Math.floor(lanes.value / side)
-const typicalOf = (bar: Bar) => props.found.phrases.value.get(bar.number)?.notes ?? []
-const cursorIn = (bar: Bar) => (props.stack.cursor.value.bar === bar.number ? props.stack.cursor.value : null)
+const firstOf = (row: Row) => row.bars[0]!.number
+const lastOf = (row: Row) => row.bars.at(-1)!.number
 
-function selectionIn(bar: Bar) {
-  const range = props.stack.selection.value
-  return range && bar.number >= range.from.bar && bar.number <= range.to.bar ? range : null
+/** A place, if it lies in this row. */
+function inRow(row: Row, place: Cursor | null): Cursor | null {
+  return place && place.bar >= firstOf(row) && place.bar <= lastOf(row) ? place : null
 }
 
-function inLoop(bar: Bar): boolean {
-  return props.loop !== null && bar.number >= props.loop.first && bar.number <= props.loop.last
+function soundingIn(row: Row): number | null {
+  const bar = props.sounding
+  return bar !== null && bar >= firstOf(row) && bar <= lastOf(row) ? bar : null
+}
+
+function selectionIn(row: Row) {
+  const range = props.stack.selection.value
+  return range && lastOf(row) >= range.from.bar && firstOf(row) <= range.to.bar ? range : null
+}
+
+function loopOf(row: Row): 'none' | 'touched' | 'whole' {
+  if (!props.loop || lastOf(row) < props.loop.first || firstOf(row) > props.loop.last) return 'none'
+  return firstOf(row) >= props.loop.first && lastOf(row) <= props.loop.last ? 'whole' : 'touched'
 }
 
 /** A click adds where nothing is, chooses what is there, and removes it when it was chosen. */
@@ -115,9 +129,9 @@ function pick(bar: Bar, position: string, limb: Limb, extend: boolean): void {
   if (!extend && (chosen || !hitAt(bar, limb, position))) props.notes.toggleNote()
 }
 
-function choose(bars: Bar[], event: MouseEvent): void {
+function choose(bars: Bar[], extend: boolean): void {
   const [first, last] = [bars[0]!.number, bars.at(-1)!.number]
-  if (event.shiftKey && props.loop) emit('loop', Math.min(props.loop.first, first), Math.max(props.loop.last, last))
+  if (extend && props.loop) emit('loop', Math.min(props.loop.first, first), Math.max(props.loop.last, last))
   else emit('loop', first, last)
 }
 
@@ -133,7 +147,7 @@ function confirmBars(bars: number[]): void {
 
 const REVEAL_MARGIN = 16
 const list = ref<HTMLElement>()
-const { near, vNear } = useNear(list)
+const nearness = useNear(list)
 const { target, isDragging } = useDrag(list, () => props.score, props.stack, props.notes.move)
 
 /** Scrolls the rows only: whoever reads the chart below must not be taken away from it. */
@@ -165,6 +179,11 @@ watch(
 watch(
   () => props.found.grooves.value === null,
   () => void nextTick(() => reveal(props.stack.cursor.value.bar)),
+)
+// The picture makes its bar's row taller.
+watch(
+  () => props.showPicture,
+  (isShown) => isShown && void nextTick(() => reveal(props.stack.cursor.value.bar)),
 )
 onMounted(() => reveal(props.stack.cursor.value.bar))
 </script>
@@ -209,13 +228,10 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
           </template>
         </div>
         <template v-for="(row, index) in phraseRows" :key="index">
-          <div class="name phrase">
-            <div>
-              <strong>{{ index === 0 ? 'Phrase' : '' }}</strong>
-              <span v-if="index === 0" class="label">typical</span>
-            </div>
-            <span class="limbs" aria-hidden="true"><i>R</i><i>L</i><i class="foot">R</i><i>L</i></span>
-          </div>
+          <RowName class="phrase">
+            <strong>{{ index === 0 ? 'Phrase' : '' }}</strong>
+            <span v-if="index === 0" class="label">typical</span>
+          </RowName>
           <div class="sheet side-by-side">
             <PhraseBar
               v-for="item in row"
@@ -231,60 +247,23 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
         <template v-for="row in rows" :key="row.key">
           <li v-if="row.section" class="section">{{ row.section }}</li>
           <li v-if="row.change" class="change">{{ row.change }}</li>
-          <li v-near="row.key" class="row" :class="{ looped: row.bars.some(inLoop) }">
-            <div class="name">
-              <div>
-                <button
-                  type="button"
-                  class="number"
-                  :aria-label="row.bars.length > 1 ? `Loop bars ${row.bars[0]!.number} to ${row.bars.at(-1)!.number}` : `Loop bar ${row.bars[0]!.number}`"
-                  :aria-pressed="row.bars.every(inLoop)"
-                  title="Loop; with Shift, extend the loop to here"
-                  @click="choose(row.bars, $event)"
-                >
-                  {{ row.bars.map((bar) => bar.number).join('–') }}
-                </button>
-                <span class="label words">{{ row.words }}</span>
-                <span v-if="row.isSettled" class="label words settled">✓ confirmed</span>
-              </div>
-              <span class="limbs" aria-hidden="true"><i>R</i><i>L</i><i class="foot">R</i><i>L</i></span>
-            </div>
-            <div class="side-by-side">
-              <div
-                v-for="bar in row.bars"
-                :key="bar.number"
-                class="bar"
-                :class="{ now: sounding === bar.number }"
-                :data-bar="bar.number"
-                :style="{ minHeight: `${ROW_HEIGHT}px` }"
-              >
-                <BarRow
-                  v-if="near.has(row.key)"
-                  :bar="bar"
-                  :typical="typicalOf(bar)"
-                  :width="barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow))"
-                  :shade="found.shades.value.get(bar.number)"
-                  :cursor="cursorIn(bar)"
-                  :target="target?.bar === bar.number ? target : null"
-                  :selection="selectionIn(bar)"
-                  @pick="(place, limb, extend) => pick(bar, place, limb, extend)"
-                />
-                <SoundPicture
-                  v-if="showPicture && cursorIn(bar)"
-                  :song-id="songId"
-                  :bar="bar.number"
-                  :width="barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow))"
-                />
-                <span
-                  v-if="sounding === bar.number"
-                  class="playhead"
-                  :style="{
-                    transform: `translateX(${placeX(throughBar(bar, position), barWidth(sideBySide(found.phrases.value.get(bar.number), isNarrow)))}px)`,
-                  }"
-                />
-              </div>
-            </div>
-          </li>
+          <StackRow
+            :row="row"
+            :song-id="songId"
+            :width="barWidth(sideBySide(found.phrases.value.get(row.bars[0]!.number), isNarrow))"
+            :phrases="found.phrases.value"
+            :shades="found.shades.value"
+            :cursor="inRow(row, stack.cursor.value)"
+            :target="inRow(row, target)"
+            :selection="selectionIn(row)"
+            :sounding="soundingIn(row)"
+            :now="now"
+            :loop="loopOf(row)"
+            :show-picture="showPicture"
+            :nearness="nearness"
+            @pick="pick"
+            @loop="choose"
+          />
         </template>
       </ol>
     </div>
@@ -379,12 +358,9 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   min-height: 0;
   min-width: 0;
 }
-.head,
-.row {
+.head {
   display: grid;
   grid-template-columns: 5.75rem minmax(0, 1fr);
-}
-.head {
   overflow-y: scroll;
   scrollbar-color: transparent transparent;
   flex: none;
@@ -422,72 +398,6 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   border-top: 2px solid var(--line-strong);
   color: var(--accent);
   font-size: 0.9375rem;
-}
-.row {
-  border-bottom: 1px solid var(--line);
-  content-visibility: auto;
-  contain-intrinsic-size: auto 82px;
-}
-.row.looped .name {
-  box-shadow: inset 4px 0 0 var(--accent);
-}
-.bar {
-  position: relative;
-}
-.bar.now {
-  background: var(--paper-raised);
-}
-.name {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  align-items: center;
-  padding: 0 var(--gap-2) 0 var(--gap-2);
-}
-.name > div {
-  display: grid;
-}
-.number {
-  justify-self: start;
-  min-width: 2.5rem;
-  padding: 0.1rem 0.3rem;
-  border: 0;
-  border-radius: 6px;
-  background: none;
-  font-weight: 700;
-  font-size: 1.0625rem;
-  text-align: left;
-  cursor: pointer;
-}
-.number:hover {
-  background: var(--accent-soft);
-}
-.words {
-  padding-left: 0.3rem;
-  font-size: 0.8125rem;
-  line-height: 1.2;
-}
-.limbs {
-  display: grid;
-  /* As in rowLayout.ts: four lanes, a gap between hands and feet. */
-  grid-template-rows: 16px 16px 21px 16px;
-  align-self: start;
-  padding-top: 6px;
-  color: var(--ink-soft);
-  font-size: 0.8rem;
-  line-height: 16px;
-}
-.limbs i {
-  font-style: normal;
-}
-.limbs .foot {
-  align-self: end;
-}
-.playhead {
-  position: absolute;
-  inset: 0 auto 0 -1px;
-  width: 2px;
-  background: var(--accent);
-  pointer-events: none;
 }
 @media (max-width: 1000px) {
   .grooves {

@@ -53,8 +53,8 @@ const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.o
       <option v-for="item in score.sections" :key="item.first_bar" :value="item.first_bar">{{ item.label }}</option>
     </select>
     <p v-if="section" class="label">
-      bars {{ section.first_bar }}–{{ section.first_bar + section.bars - 1 }} · {{ settled }} of
-      {{ played.length }} confirmed
+      bars {{ section.first_bar }}–{{ section.first_bar + section.bars - 1 }} ·
+      {{ played.length ? `${settled} of ${played.length} confirmed` : 'no drums here' }}
     </p>
     <progress v-if="played.length" :value="settled" :max="played.length" aria-label="Bars confirmed" />
     <div class="acts">
@@ -67,10 +67,12 @@ const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.o
     </div>
     <p v-if="allDoubts" class="label">{{ doubts }} here, {{ plural(allDoubts, 'doubtful note') }} in the song</p>
     <dl v-if="phrase">
-      <dt>Phrase</dt>
-      <dd :title="`${sureness} % sure of its length`">{{ phrase.words }}</dd>
-      <dt>Core · usual · occasional</dt>
-      <dd>{{ count('core') }} · {{ count('usual') }} · {{ count('occasional') }} notes</dd>
+      <template v-if="played.length">
+        <dt>Phrase</dt>
+        <dd :title="`${sureness} % sure of its length`">{{ phrase.words }}</dd>
+        <dt>Core · usual · occasional</dt>
+        <dd>{{ count('core') }} · {{ count('usual') }} · {{ count('occasional') }} notes</dd>
+      </template>
       <template v-if="section?.words">
         <dt>Compared</dt>
         <dd class="sentence">{{ section.words }}</dd>

@@ -41,7 +41,7 @@ const sounded = computed(() => {
       :width="cell.wide"
       :height="LANE_HEIGHT - 2"
       rx="3"
-      :opacity="cell.strength"
+      :fill-opacity="cell.strength"
     />
     <line
       v-for="limb in LIMBS"

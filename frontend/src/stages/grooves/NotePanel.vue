@@ -126,6 +126,7 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
         v-else-if="notes.leftOut.value"
         class="wide"
         aria-label="Why it is left out"
+        title="N again goes through the reasons"
         :value="notes.leftOut.value.reason"
         @change="notes.settle('left_out', ($event.target as HTMLSelectElement).value)"
       >

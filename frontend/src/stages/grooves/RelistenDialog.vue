@@ -23,11 +23,15 @@ const rows = computed(() =>
   (props.found?.bars ?? []).flatMap(({ bar: number, edits }) => {
     const before = props.score.bars.find((item) => item.number === number)
     const after = before && changedBars([before], edits)?.[0]
-    return before && after ? [{ number, edits, before, after, words: edits.map((edit) => words(edit)).join('; ') }] : []
+    if (!before || !after) return []
+    const words = edits.map((edit) => wordsOf(edit)).join('; ')
+    const now = { label: 'now', bar: before, marked: edits.flatMap((edit) => edit.before ?? []) }
+    const then = { label: 'then', bar: after, marked: edits.flatMap((edit) => edit.after ?? []) }
+    return [{ number, edits, words, now, then }]
   }),
 )
 
-function words({ before, after }: EditValue): string {
+function wordsOf({ before, after }: EditValue): string {
   const bar = props.score.bars.find((item) => item.number === (after ?? before)!.bar)!
   const at = (after ?? before)!
   const where = `${INSTRUMENT_NAMES[at.instrument]} on ${placeWords(bar, at.position).replace('beat ', '')}`
@@ -75,8 +79,10 @@ function take(): void {
           </label>
           <span class="label">{{ row.words }}</span>
           <div class="pair">
-            <div><span class="label">now</span><BarRow :bar="row.before" :typical="[]" :width="WIDTH" :cursor="null" /></div>
-            <div><span class="label">then</span><BarRow :bar="row.after" :typical="[]" :width="WIDTH" :cursor="null" /></div>
+            <div v-for="side in [row.now, row.then]" :key="side.label">
+              <span class="label">{{ side.label }}</span>
+              <BarRow :bar="side.bar" :typical="[]" :width="WIDTH" :cursor="null" :marked="side.marked" />
+            </div>
           </div>
         </li>
       </ul>
@@ -109,6 +115,9 @@ function take(): void {
   align-items: baseline;
   content-visibility: auto;
   contain-intrinsic-size: auto 140px;
+}
+input {
+  accent-color: var(--accent);
 }
 .pair {
   display: flex;

@@ -77,6 +77,27 @@ export function stackRows(
   return rows
 }
 
+/** The rows anew, but those in which nothing changed as the objects they were: they are not redrawn. */
+export function keptSame(rows: StackRow[], before: readonly StackRow[]): StackRow[] {
+  const known = new Map(before.map((row) => [row.key, row]))
+  return rows.map((row) => {
+    const old = known.get(row.key)
+    return old && isSame(row, old) ? old : row
+  })
+}
+
+function isSame(one: StackRow, other: StackRow): boolean {
+  return (
+    one.section === other.section &&
+    one.change === other.change &&
+    one.words === other.words &&
+    one.hasDoubt === other.hasDoubt &&
+    one.isSettled === other.isSettled &&
+    one.bars.length === other.bars.length &&
+    one.bars.every((bar, index) => bar === other.bars[index])
+  )
+}
+
 function rowWords(row: Bar[], phrases: ReadonlyMap<number, BarPhrase>, filled: number[]): string {
   if (filled.length) return `fill in ${filled.join(', ')}`
   if (row.every((bar) => bar.hits.length === 0)) return 'no drums'

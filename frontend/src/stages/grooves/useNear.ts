@@ -1,53 +1,117 @@
-/** Which rows of a long list are in sight or nearly so: the others need not be drawn. */
-import { onScopeDispose, type Ref, shallowRef, watch } from 'vue'
+/**
+ * Which rows of a long list are drawn: those in sight or nearly so at once, those further off one by one
+ * while the page has nothing else to do, those far away not at all.
+ */
+import { onScopeDispose, type Ref, ref, watch } from 'vue'
 
-const MARGIN = '500px 0px'
+/** A row is drawn before it comes into sight. */
+const AT_ONCE_WITHIN = '300px 0px'
+/** Some sixty rows up and down: a section is scrolled through without waiting for any of it. */
+const IN_TIME_WITHIN = '5000px 0px'
+const KEPT_WITHIN = '6000px 0px'
+const WAIT_AT_MOST_MS = 200
 
-export function useNear(list: Ref<HTMLElement | undefined>) {
-  const near = shallowRef<ReadonlySet<string>>(new Set())
-  const rows = new Map<Element, string>()
-  let observer: IntersectionObserver | undefined
+export interface Nearness {
+  /** Of a row's element: whether it is worth drawing, from now until the row's component ends. */
+  isNear: (row: Readonly<Ref<HTMLElement | null>>) => Readonly<Ref<boolean>>
+}
 
+/** What can wait, one at a time, when the browser is idle. */
+function useIdle(work: () => boolean) {
+  const ask = globalThis.requestIdleCallback ?? ((run: () => void) => setTimeout(run, WAIT_AT_MOST_MS / 4))
+  let isAsked = false
+  let isOver = false
+  function again(): void {
+    if (isAsked || isOver) return
+    isAsked = true
+    ask(
+      () => {
+        isAsked = false
+        if (!isOver && work()) again()
+      },
+      { timeout: WAIT_AT_MOST_MS },
+    )
+  }
+  onScopeDispose(() => (isOver = true))
+  return again
+}
+
+export function useNear(list: Ref<HTMLElement | null | undefined>): Nearness {
+  const rows = new Map<Element, Ref<boolean>>()
+  const waiting = new Set<Element>()
+  let observers: IntersectionObserver[] = []
+
+  /** Each row has a flag of its own, so that one that comes near redraws itself alone. */
+  function show(row: Element, isShown: boolean): void {
+    waiting.delete(row)
+    const flag = rows.get(row)
+    if (flag) flag.value = isShown
+  }
+  const later = useIdle(() => {
+    for (const row of waiting) {
+      show(row, true)
+      break
+    }
+    return waiting.size > 0
+  })
+
+  function watching(root: HTMLElement, rootMargin: string, told: (row: Element, isInside: boolean) => void) {
+    return new IntersectionObserver(
+      (entries) => {
+        for (const entry of entries) told(entry.target, entry.isIntersecting)
+      },
+      { root, rootMargin },
+    )
+  }
+
+  const leave = () => {
+    for (const observer of observers) observer.disconnect()
+    observers = []
+    waiting.clear()
+  }
   watch(
     list,
     (root) => {
-      observer?.disconnect()
+      leave()
       if (!root) return
-      observer = new IntersectionObserver(
-        (entries) => {
-          const next = new Set(near.value)
-          for (const entry of entries) {
-            const key = rows.get(entry.target)
-            if (key === undefined) continue
-            if (entry.isIntersecting) next.add(key)
-            else next.delete(key)
-          }
-          near.value = next
-        },
-        { root, rootMargin: MARGIN },
-      )
-      for (const row of rows.keys()) observer.observe(row)
+      observers = [
+        watching(root, KEPT_WITHIN, (row, isInside) => isInside || show(row, false)),
+        watching(root, AT_ONCE_WITHIN, (row, isInside) => isInside && show(row, true)),
+        watching(root, IN_TIME_WITHIN, (row, isInside) => {
+          if (isInside && !rows.get(row)?.value) waiting.add(row)
+          else waiting.delete(row)
+          if (waiting.size) later()
+        }),
+      ]
+      for (const row of rows.keys()) for (const observer of observers) observer.observe(row)
     },
     { flush: 'post' },
   )
-  onScopeDispose(() => observer?.disconnect())
+  onScopeDispose(leave)
 
-  /** A directive: v-near="key" on each row. */
-  const vNear = {
-    mounted(row: Element, { value }: { value: string }) {
-      rows.set(row, value)
-      observer?.observe(row)
-    },
-    updated(row: Element, { value }: { value: string }) {
-      if (rows.get(row) === value) return
-      rows.set(row, value)
-      observer?.unobserve(row)
-      observer?.observe(row)
-    },
-    unmounted(row: Element) {
-      observer?.unobserve(row)
-      rows.delete(row)
-    },
+  function forget(row: Element): void {
+    rows.delete(row)
+    waiting.delete(row)
+    for (const observer of observers) observer.unobserve(row)
   }
-  return { near, vNear }
+
+  function isNear(row: Readonly<Ref<HTMLElement | null>>): Readonly<Ref<boolean>> {
+    const flag = ref(false)
+    let known: Element | null = null
+    watch(
+      row,
+      (element) => {
+        if (known) forget(known)
+        known = element
+        if (!element) return
+        rows.set(element, flag)
+        for (const observer of observers) observer.observe(element)
+      },
+      { flush: 'post' },
+    )
+    onScopeDispose(() => known && forget(known))
+    return flag
+  }
+
+  return { isNear }
 }

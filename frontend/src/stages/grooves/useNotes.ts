@@ -172,16 +172,26 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
     else add(at, instrument, limb)
   }
 
+  /** The reason after the one a note was left out for: the same key again goes through them. */
+  function nextReason(before: Hit | undefined): string {
+    const index = REASONS_TO_LEAVE_OUT.findIndex((reason) => reason === before?.reason)
+    return REASONS_TO_LEAVE_OUT[(index + 1) % REASONS_TO_LEAVE_OUT.length]!
+  }
+
   function settle(status: 'heard' | 'inferred' | 'doubtful' | 'left_out', why?: string): void {
     const reason =
       why ??
-      { heard: 'confirmed by ear', inferred: 'inferred by ear', doubtful: 'doubted by ear', left_out: REASONS_TO_LEAVE_OUT[0] }[
-        status
-      ]
+      {
+        heard: 'confirmed by ear',
+        inferred: 'inferred by ear',
+        doubtful: 'doubted by ear',
+        left_out: nextReason(stack.targets.value.length ? undefined : leftOut.value),
+      }[status]
     const decided = { status, reason, settled: status !== 'doubtful', source: heardIn() }
     const back = leftOut.value
     if (back && stack.targets.value.length === 0) {
-      part.make([{ before: back, after: { ...back, ...decided } }])
+      const words = status === 'left_out' ? `Bar ${back.bar}: left out, since: ${reason}` : undefined
+      part.make([{ before: back, after: { ...back, ...decided } }], words)
       return
     }
     change(() => decided, `marked ${status.replace('_', ' ')}`)
