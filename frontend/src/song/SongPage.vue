@@ -271,8 +271,8 @@ onMounted(async () => {
     <main v-else-if="!part.score.value" class="alone">
       <p class="quiet">Opening the song …</p>
     </main>
-    <template v-else-if="!hasBars">
-      <main class="alone beatless" data-test="beatless">
+    <template v-else>
+      <main v-if="!hasBars" class="alone beatless" data-test="beatless">
         <h1>No steady beat was found</h1>
         <p>
           Orchesis lays no bars over a recording in which it hears no pulse: speech, rubato, silence
@@ -285,110 +285,100 @@ onMounted(async () => {
           <RouterLink to="/songs">to the shelf of songs</RouterLink>
         </p>
       </main>
-      <TransportBar
-        :player="player"
-        :parts="part.score.value.parts"
-        :sources="sources.sources.value"
-        :drums="[]"
-        :save-state="part.saveState.value"
-        :waiting="part.waiting.value"
-        @keys="showKeys = true"
-      />
-      <KeysDialog :visible="showKeys" :groups="keyGroups(keys)" @close="showKeys = false" />
-    </template>
-    <template v-else>
-      <div class="strip">
-        <SongRibbon
-          :score="part.score.value"
-          :position="player.position.value"
-          :loop="player.loopTimes.value"
-          @seek="player.seek"
-          @loop="player.setLoop"
-        />
-        <WaveStrip
-          v-if="showWave"
-          :song-id="id"
-          :score="part.score.value"
-          :position="player.position.value"
-          :is-playing="player.isPlaying.value"
-          :loop="player.loopTimes.value"
-          :can-draw="stage === 'listen' && !part.isChanging.value"
-          @seek="player.seek"
-          @loop="player.setLoop"
-          @draw="part.moveBarLine"
-        />
-      </div>
-      <p class="notice" role="status" data-test="notice">
-        <span>{{ part.notice.value }}</span>
-        <span class="travel">
-          <button type="button" :aria-pressed="showWave" data-test="show-wave" @click="showWave = !showWave">
-            Waveform <kbd>W</kbd>
-          </button>
-          <button type="button" :disabled="!part.score.value.can_undo" data-test="undo" @click="travel(part.undo)">
-            Undo <kbd>Ctrl Z</kbd>
-          </button>
-          <button type="button" :disabled="!part.score.value.can_redo" @click="travel(part.redo)">Redo</button>
-        </span>
-      </p>
-      <main v-if="stage === 'listen'" class="body">
-        <ListenStage
-          :score="part.score.value"
-          :position="player.position.value"
-          :taps="taps"
-          :sources="sources"
-          :hearing="player.settings.value.hearing"
-          @hear="player.settings.value.hearing = $event"
-          :is-playing="player.isPlaying.value"
-          :busy="part.isChanging.value"
-          @seek="player.seek"
-          @reading="takeReading"
-          @near="previews.prepare"
-          @tempo="part.layTempo"
-          @confirm="part.confirm"
-          @later="later"
-        />
-      </main>
-      <main v-else-if="stage === 'form'" class="body">
-        <FormStage
-          :score="part.score.value"
-          :cursor="form"
-          :sounding="player.isPlaying.value ? (player.currentBar.value?.number ?? null) : null"
-          :busy="part.isChanging.value"
-          @seek="player.seek"
-          @loop="loopBars"
-        />
-      </main>
-      <main v-else ref="body" class="body" @scroll.passive="scrolled">
-        <BarStack
-          v-model:tab="panelTab"
-          class="bars"
-          :song-id="id"
-          :score="part.score.value"
-          :stack="stack"
-          :notes="noteActs"
-          :found="found"
-          :can-spread="part.lastEdit.value !== null"
-          :show-picture="showPicture"
-          :sources="sources.sources.value"
-          :now="now"
-          :sounding="player.currentBar.value?.number ?? null"
-          :is-playing="player.isPlaying.value"
-          :loop="player.settings.value.loop"
-          @loop="loopBars"
-          @doubt="doubt"
-          @make="part.make"
-          @relisten="listenAgain"
-        />
-        <ChartPages
-          :song-id="id"
-          :pages="engraving.pages.value"
-          :is-stale="engraving.isStale.value"
-          :problem="engraving.problem.value"
-          :sounding-index="soundingIndex"
-          :follow="player.isPlaying.value && stage === 'chart'"
-          @retry="engraving.fetchPages()"
-        />
-      </main>
+      <template v-else>
+        <div class="strip">
+          <SongRibbon
+            :score="part.score.value"
+            :position="player.position.value"
+            :loop="player.loopTimes.value"
+            @seek="player.seek"
+            @loop="player.setLoop"
+          />
+          <WaveStrip
+            v-if="showWave"
+            :song-id="id"
+            :score="part.score.value"
+            :position="player.position.value"
+            :is-playing="player.isPlaying.value"
+            :loop="player.loopTimes.value"
+            :can-draw="stage === 'listen' && !part.isChanging.value"
+            @seek="player.seek"
+            @loop="player.setLoop"
+            @draw="part.moveBarLine"
+          />
+        </div>
+        <p class="notice" role="status" data-test="notice">
+          <span>{{ part.notice.value }}</span>
+          <span class="travel">
+            <button type="button" :aria-pressed="showWave" data-test="show-wave" @click="showWave = !showWave">
+              Waveform <kbd>W</kbd>
+            </button>
+            <button type="button" :disabled="!part.score.value.can_undo" data-test="undo" @click="travel(part.undo)">
+              Undo <kbd>Ctrl Z</kbd>
+            </button>
+            <button type="button" :disabled="!part.score.value.can_redo" @click="travel(part.redo)">Redo</button>
+          </span>
+        </p>
+        <main v-if="stage === 'listen'" class="body">
+          <ListenStage
+            :score="part.score.value"
+            :position="player.position.value"
+            :taps="taps"
+            :sources="sources"
+            :hearing="player.settings.value.hearing"
+            @hear="player.settings.value.hearing = $event"
+            :is-playing="player.isPlaying.value"
+            :busy="part.isChanging.value"
+            @seek="player.seek"
+            @reading="takeReading"
+            @near="previews.prepare"
+            @tempo="part.layTempo"
+            @confirm="part.confirm"
+            @later="later"
+          />
+        </main>
+        <main v-else-if="stage === 'form'" class="body">
+          <FormStage
+            :score="part.score.value"
+            :cursor="form"
+            :sounding="player.isPlaying.value ? (player.currentBar.value?.number ?? null) : null"
+            :busy="part.isChanging.value"
+            @seek="player.seek"
+            @loop="loopBars"
+          />
+        </main>
+        <main v-else ref="body" class="body" @scroll.passive="scrolled">
+          <BarStack
+            v-model:tab="panelTab"
+            class="bars"
+            :song-id="id"
+            :score="part.score.value"
+            :stack="stack"
+            :notes="noteActs"
+            :found="found"
+            :can-spread="part.lastEdit.value !== null"
+            :show-picture="showPicture"
+            :sources="sources.sources.value"
+            :now="now"
+            :sounding="player.currentBar.value?.number ?? null"
+            :is-playing="player.isPlaying.value"
+            :loop="player.settings.value.loop"
+            @loop="loopBars"
+            @doubt="doubt"
+            @make="part.make"
+            @relisten="listenAgain"
+          />
+          <ChartPages
+            :song-id="id"
+            :pages="engraving.pages.value"
+            :is-stale="engraving.isStale.value"
+            :problem="engraving.problem.value"
+            :sounding-index="soundingIndex"
+            :follow="player.isPlaying.value && stage === 'chart'"
+            @retry="engraving.fetchPages()"
+          />
+        </main>
+      </template>
       <TransportBar
         :player="player"
         :parts="part.score.value.parts"
@@ -434,6 +424,10 @@ onMounted(async () => {
   padding: 0 var(--frame-edge);
   color: var(--ink-soft);
   font-size: var(--size-small);
+}
+/* What the core says begins small: elsewhere it stands after a colon. */
+.notice > span::first-letter {
+  text-transform: uppercase;
 }
 .travel {
   display: flex;

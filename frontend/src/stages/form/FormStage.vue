@@ -199,17 +199,6 @@ p {
   gap: 0.4rem;
   margin-left: auto;
 }
-.act {
-  padding: 0.2rem 0.7rem;
-  border: 1px solid var(--line-strong);
-  border-radius: var(--round-full);
-  background: none;
-  color: var(--ink);
-  cursor: pointer;
-}
-.act:hover {
-  border-color: var(--accent);
-}
 .rows {
   margin-top: 0.6rem;
 }

@@ -88,7 +88,7 @@ const ownFeel = computed(() =>
           <strong>{{ item.value }}</strong>
           <button
             type="button"
-            class="settle"
+            class="act settle"
             :class="{ settled: isSettled(item.id) }"
             :aria-pressed="isSettled(item.id)"
             :disabled="busy"
@@ -180,15 +180,6 @@ p {
 .value strong {
   font-size: var(--size-lead);
 }
-.settle,
-.act {
-  padding: 0.25rem 0.8rem;
-  border: 1px solid var(--line-strong);
-  border-radius: var(--round-full);
-  background: none;
-  color: var(--ink);
-  cursor: pointer;
-}
 .settle {
   padding: 0.1rem 0.7rem;
   border-color: var(--accent);
@@ -199,8 +190,6 @@ p {
   border-color: transparent;
   color: var(--ink-soft);
 }
-.act:hover,
-.settle:hover,
 .reading:hover {
   border-color: var(--accent);
 }

@@ -21,7 +21,7 @@ const typed = ref(Math.round(props.tempo * 10) / 10)
       no note is lost.
     </p>
     <p class="row">
-      <button type="button" class="pad" data-test="tap" @click="taps.tap()">Tap</button>
+      <button type="button" class="act pad" data-test="tap" @click="taps.tap()">Tap</button>
       <span aria-live="polite">
         {{ taps.taps.value.length }} taps<template v-if="taps.tempo.value">, {{ taps.tempo.value.toFixed(1) }} bpm</template>
       </span>
@@ -72,22 +72,6 @@ p {
   flex-wrap: wrap;
   gap: var(--gap-2) var(--gap-4);
   align-items: center;
-}
-.act,
-.pad {
-  padding: 0.25rem 0.8rem;
-  border: 1px solid var(--line-strong);
-  border-radius: var(--round-full);
-  background: none;
-  color: var(--ink);
-  cursor: pointer;
-}
-.act:hover {
-  border-color: var(--accent);
-}
-.act:disabled {
-  cursor: default;
-  opacity: 0.6;
 }
 .pad {
   padding: 0.6rem 1.6rem;
