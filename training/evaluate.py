@@ -178,7 +178,8 @@ def main() -> int:
     parser.add_argument("--models", type=Path, default=MODELS)
     parser.add_argument("--sets", nargs="+", default=["val_stems", "val_mixes"])
     options = parser.parse_args()
-    ear = NetworkEar(options.models)
+    # Without its judge, which is trained last, the first pass stands for both.
+    ear = NetworkEar(options.models, judged=(options.models / "judge.npz").exists())
     columns: dict[str, dict[str, float]] = {}
     tables: list[str] = []
     for name in options.sets:
