@@ -166,7 +166,9 @@ class Together(nn.Module):
     """Several networks as one: the mean of what each says, in log odds.
 
     Networks that were trained apart err apart (Hansen and Salamon, "Neural network ensembles",
-    IEEE PAMI 1990); log odds, so that one that is sure outweighs one that is not.
+    IEEE PAMI 1990); log odds, so that one that is sure outweighs one that is not. Beats are those
+    of the last one alone: bar lines need longer training than strokes, and a mean of two opinions
+    of where the one is helps neither (docs/measurements.md).
     """
 
     def __init__(self, networks: Sequence[DrumNet]) -> None:
@@ -176,4 +178,8 @@ class Together(nn.Module):
 
     def forward(self, features: torch.Tensor) -> torch.Tensor:
         """(batch, frames, inputs) as the widest takes them; the others take the first ones."""
-        return torch.stack([net(features) for net in self.networks]).mean(dim=0)
+        said = [net(features) for net in self.networks]
+        mean = torch.stack(said).mean(dim=0)
+        first = 2 * len(CLASSES)
+        last = first + 2
+        return torch.cat([mean[..., :first], said[-1][..., first:last], mean[..., last:]], dim=-1)
