@@ -163,7 +163,7 @@ def write_parts(
     report: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
-    """Write one Ogg Vorbis file for each part into `folder`, all or none.
+    """Write one Ogg Opus file for each part into `folder`, all or none.
 
     Parameters
     ----------
@@ -202,7 +202,7 @@ def write_parts(
 
 
 def encoded_to(target: Path, sound: Iterator[Block]) -> None:
-    """Write stereo blocks at SAMPLE_RATE as Ogg Vorbis, whole or not at all."""
+    """Write stereo blocks at SAMPLE_RATE as Ogg Opus, whole or not at all."""
     partial = target.with_suffix(".part")
     encoder = _encoder(partial)
     try:
@@ -222,7 +222,10 @@ def encoded_to(target: Path, sound: Iterator[Block]) -> None:
 
 def _encoder(target: Path) -> subprocess.Popen[bytes]:
     command = ["ffmpeg", "-v", "error", "-y", "-threads", "1", "-f", "f32le", "-ac", "2"]
-    command += ["-ar", str(SAMPLE_RATE), "-i", "pipe:0", "-c:a", "libvorbis", "-q:a", "4"]
+    command += ["-ar", str(SAMPLE_RATE), "-i", "pipe:0", "-c:a", "libopus", "-b:a", "128k"]
+    # Of all stages this takes longest. Opus takes a third of Vorbis's time at the same quality;
+    # it knows no 44.1 kHz.
+    command += ["-compression_level", "2", "-ar", "48000"]
     return subprocess.Popen([*command, "-f", "ogg", str(target)], stdin=subprocess.PIPE)
 
 
