@@ -115,7 +115,7 @@ describe('nearness', () => {
     expect(wrapper.findAll('.note')).toHaveLength(0)
     // Further off it is drawn when there is time.
     ahead!.told([{ target: wrapper.element, isIntersecting: true }])
-    await vi.waitFor(() => expect(wrapper.findAll('.note')).toHaveLength(3))
+    await vi.waitFor(() => expect(wrapper.findAll('.note')).toHaveLength(3), { timeout: 3000 })
     wrapper.unmount()
     expect(drawing!.elements.size).toBe(0)
     globalThis.IntersectionObserver = before

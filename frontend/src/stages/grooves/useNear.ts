@@ -10,6 +10,8 @@ const AT_ONCE_WITHIN = '300px 0px'
 const IN_TIME_WITHIN = '5000px 0px'
 const KEPT_WITHIN = '6000px 0px'
 const WAIT_AT_MOST_MS = 200
+/** The page opens first: evidence and phrases are being fetched meanwhile. */
+const OPENING_MS = 600
 
 export interface Nearness {
   /** Of a row's element: whether it is worth drawing, from now until the row's component ends. */
@@ -64,7 +66,10 @@ export function useNear(list: Ref<HTMLElement | null | undefined>): Nearness {
     )
   }
 
+  let isOpening = true
+  let opening: ReturnType<typeof setTimeout> | undefined
   const leave = () => {
+    clearTimeout(opening)
     for (const observer of observers) observer.disconnect()
     observers = []
     waiting.clear()
@@ -74,13 +79,18 @@ export function useNear(list: Ref<HTMLElement | null | undefined>): Nearness {
     (root) => {
       leave()
       if (!root) return
+      isOpening = true
+      opening = setTimeout(() => {
+        isOpening = false
+        if (waiting.size) later()
+      }, OPENING_MS)
       observers = [
         watching(root, KEPT_WITHIN, (row, isInside) => isInside || show(row, false)),
         watching(root, AT_ONCE_WITHIN, (row, isInside) => isInside && show(row, true)),
         watching(root, IN_TIME_WITHIN, (row, isInside) => {
           if (isInside && !rows.get(row)?.value) waiting.add(row)
           else waiting.delete(row)
-          if (waiting.size) later()
+          if (waiting.size && !isOpening) later()
         }),
       ]
       for (const row of rows.keys()) for (const observer of observers) observer.observe(row)
