@@ -69,7 +69,7 @@ def main() -> int:
         phone = opened.new_page(viewport={"width": 390, "height": 844})
         enter_demo(phone, application.address)
         open_song(phone, SONG)
-        phone.locator(".sheets svg").first.wait_for()
+        phone.locator(".sheets svg").first.wait_for(state="attached")
         phone.locator(".stages button", has_text="Chart").click()
         phone.wait_for_timeout(1500)
         take(phone, "chart-phone")
