@@ -223,8 +223,8 @@ def encoded_to(target: Path, sound: Iterator[Block]) -> None:
 def _encoder(target: Path) -> subprocess.Popen[bytes]:
     command = ["ffmpeg", "-v", "error", "-y", "-threads", "1", "-f", "f32le", "-ac", "2"]
     command += ["-ar", str(SAMPLE_RATE), "-i", "pipe:0", "-c:a", "libopus", "-b:a", "128k"]
-    # Of all stages this takes longest. Opus takes a third of Vorbis's time at the same quality;
-    # it knows no 44.1 kHz.
+    # Of all stages this takes longest: Opus takes half of Vorbis's time or less. It knows no
+    # 44.1 kHz.
     command += ["-compression_level", "2", "-ar", "48000"]
     return subprocess.Popen([*command, "-f", "ogg", str(target)], stdin=subprocess.PIPE)
 
