@@ -83,7 +83,7 @@ def main() -> int:
     if options.styles == "held-out":
         styles = HELD_OUT_STYLES
     if options.plain:
-        styles = PLAIN_STYLES
+        styles = tuple(s for s in PLAIN_STYLES if options.only_held_out or s in styles)
     shard = round(CLIPS_A_SHARD * SECONDS / options.seconds)
     for number in range(options.rank, options.clips // shard, options.workers):
         seed = options.first_seed + number

@@ -23,6 +23,7 @@ import { keptSame, sideBySide, type StackRow as Row, stackRows } from './stackRo
 import type { Cursor, StackCursor } from './useCursor'
 import { useDrag } from './useDrag'
 import { notesByStep, OWN_RECORDING, type GrooveFindings } from './useGrooves'
+import { useInTurn } from './useInTurn'
 import { useNear } from './useNear'
 import type { StackNotes } from './useNotes'
 
@@ -96,6 +97,8 @@ const ruler = computed(() => {
   }
   return [...counts.values()].sort((one, other) => other.count - one.count)[0]?.bar ?? props.score.bars[0]
 })
+const rowOf = (number: number | null) => (number === null ? 0 : rows.value.findIndex((row) => lastOf(row) >= number))
+const placed = useInTurn(rows, () => Math.max(rowOf(props.stack.cursor.value.bar), rowOf(props.sounding)))
 const barWidth = (side: number) => Math.floor(lanes.value / side)
 const firstOf = (row: Row) => row.bars[0]!.number
 const lastOf = (row: Row) => row.bars.at(-1)!.number
@@ -244,7 +247,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
         </template>
       </div>
       <ol ref="list" class="rows">
-        <template v-for="row in rows" :key="row.key">
+        <template v-for="row in placed" :key="row.key">
           <li v-if="row.section" class="section">{{ row.section }}</li>
           <li v-if="row.change" class="change">{{ row.change }}</li>
           <StackRow

@@ -41,6 +41,8 @@ function wordsOf({ before, after }: EditValue): string {
   return `${where} is no longer in doubt`
 }
 
+const many = (count: number, one: string, more: string) => `${count} ${count === 1 ? one : more}`
+
 function toggle(number: number): void {
   const next = new Set(chosen.value)
   if (!next.delete(number)) next.add(number)
@@ -68,8 +70,8 @@ function take(): void {
         it is written.
       </p>
       <p v-else>
-        {{ found.added }} notes come, {{ found.removed }} go, {{ found.surer }} are no longer in doubt. What you confirmed
-        or changed stays as it is.
+        {{ many(found.added, 'note comes', 'notes come') }}, {{ many(found.removed, 'goes', 'go') }},
+        {{ many(found.surer, 'is', 'are') }} no longer in doubt. What you confirmed or changed stays as it is.
       </p>
       <ul class="bars">
         <li v-for="row in rows" :key="row.number">

@@ -24,5 +24,5 @@ export function withoutEcho(bars: readonly Bar[], echo: Echo): Offer {
         after: { ...before, status: 'left_out' as const, settled: true, reason: 'it is the record’s delay' },
       })),
   )
-  return { edits, words: `${edits.length} notes left out: the record’s delay` }
+  return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} left out: the record’s delay` }
 }

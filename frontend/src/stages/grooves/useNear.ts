@@ -3,39 +3,19 @@
  * while the page has nothing else to do, those far away not at all.
  */
 import { onScopeDispose, type Ref, ref, watch } from 'vue'
+import { useIdle } from './useIdle'
 
 /** A row is drawn before it comes into sight. */
 const AT_ONCE_WITHIN = '300px 0px'
 /** Some sixty rows up and down: a section is scrolled through without waiting for any of it. */
 const IN_TIME_WITHIN = '5000px 0px'
 const KEPT_WITHIN = '6000px 0px'
-const WAIT_AT_MOST_MS = 200
 /** The page opens first: evidence and phrases are being fetched meanwhile. */
 const OPENING_MS = 600
 
 export interface Nearness {
   /** Of a row's element: whether it is worth drawing, from now until the row's component ends. */
   isNear: (row: Readonly<Ref<HTMLElement | null>>) => Readonly<Ref<boolean>>
-}
-
-/** What can wait, one at a time, when the browser is idle. */
-function useIdle(work: () => boolean) {
-  const ask = globalThis.requestIdleCallback ?? ((run: () => void) => setTimeout(run, WAIT_AT_MOST_MS / 4))
-  let isAsked = false
-  let isOver = false
-  function again(): void {
-    if (isAsked || isOver) return
-    isAsked = true
-    ask(
-      () => {
-        isAsked = false
-        if (!isOver && work()) again()
-      },
-      { timeout: WAIT_AT_MOST_MS },
-    )
-  }
-  onScopeDispose(() => (isOver = true))
-  return again
 }
 
 export function useNear(list: Ref<HTMLElement | null | undefined>): Nearness {

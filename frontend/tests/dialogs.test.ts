@@ -1,0 +1,105 @@
+/** What stops the work for a moment: two people in one bar, and what listening again would change. */
+import { mount, type VueWrapper } from '@vue/test-utils'
+import PrimeVue from 'primevue/config'
+import { afterEach, describe, expect, it } from 'vitest'
+import { type Component, nextTick } from 'vue'
+import type { Relisten } from '@/api/client'
+import type { Conflict } from '@/score/useScore'
+import BarRow from '@/stages/grooves/BarRow.vue'
+import ConflictDialog from '@/stages/grooves/ConflictDialog.vue'
+import RelistenDialog from '@/stages/grooves/RelistenDialog.vue'
+import { bar, hit, score } from './composing'
+
+// A dialog is drawn where it stands, not at the end of the page; that takes until the next tick.
+const global = { plugins: [PrimeVue], stubs: { teleport: true, transition: false } }
+let open: VueWrapper | null = null
+afterEach(() => open?.unmount())
+
+async function opened(dialog: Component, props: Record<string, unknown>): Promise<VueWrapper> {
+  open = mount(dialog, { props, global })
+  await nextTick()
+  return open
+}
+
+const kick = hit('0', 'kick')
+const snare = hit('1/4', 'snare')
+const song = score([bar(1, [kick, snare]), bar(2, [kick]), bar(3, [snare])])
+
+describe('two people in one bar', () => {
+  const conflicts: Conflict[] = [
+    { bar: 2, mine: [kick, snare], theirs: [] },
+    { bar: 3, mine: [], theirs: [kick] },
+  ]
+  const dialog = (held = conflicts) => opened(ConflictDialog, { conflicts: held, score: song })
+
+  it('shows both versions of each bar', async () => {
+    const shown = (await dialog())
+      .findAllComponents(BarRow)
+      .map((row) => [row.props('bar').number, row.props('bar').hits.length])
+    expect(shown).toEqual([[2, 0], [2, 2], [3, 1], [3, 0]])
+  })
+
+  it('settles each bar by its own choice, and cannot be waved away', async () => {
+    const wrapper = await dialog()
+    await wrapper.find('[data-test=mine-2]').trigger('click')
+    await wrapper.find('[data-test=theirs-3]').trigger('click')
+    expect(wrapper.emitted('resolve')).toEqual([[2, 'mine'], [3, 'theirs']])
+    expect(wrapper.find('[aria-label=Close]').exists()).toBe(false)
+  })
+
+  it('is not there when nothing is in dispute', async () => {
+    expect((await dialog([])).find('[role=dialog]').exists()).toBe(false)
+  })
+})
+
+describe('what listening again would change', () => {
+  const ghost = { ...hit('3/8', 'snare', { ghost: true }), bar: 2 }
+  const found: Relisten = {
+    settled: 4,
+    added: 1,
+    removed: 1,
+    surer: 0,
+    bars: [
+      { bar: 1, edits: [{ before: { ...snare, bar: 1 }, after: null }] },
+      { bar: 2, edits: [{ before: null, after: ghost }] },
+    ],
+  } as Relisten
+  const dialog = (value: Relisten | null = found) => opened(RelistenDialog, { found: value, score: song })
+
+  it('says bar by bar what comes and what goes, and shows the bar before and after', async () => {
+    const wrapper = await dialog()
+    expect(wrapper.text()).toContain('1 note comes, 1 goes, 0 are no longer in doubt')
+    expect(wrapper.findAll('li .label').map((item) => item.text())).toEqual(
+      expect.arrayContaining(['snare on 2 goes', 'snare on the & of 2 comes', 'now', 'then']),
+    )
+    const rows = wrapper.findAllComponents(BarRow)
+    expect(rows.map((row) => row.props('bar').hits.length)).toEqual([2, 1, 1, 2])
+    expect(rows.map((row) => row.props('marked')?.length)).toEqual([1, 0, 0, 1])
+  })
+
+  it('takes all of it', async () => {
+    const wrapper = await dialog()
+    expect(wrapper.find('[data-test=take]').text()).toBe('Take all')
+    await wrapper.find('[data-test=take]').trigger('click')
+    const [edits, words] = wrapper.emitted('take')![0] as [unknown[], string]
+    expect(edits).toHaveLength(2)
+    expect(words).toBe('Listened again: 2 bars changed')
+  })
+
+  it('takes some of it, and not nothing', async () => {
+    const wrapper = await dialog()
+    await wrapper.findAll('input[type=checkbox]')[0]!.trigger('change')
+    expect(wrapper.find('[data-test=take]').text()).toBe('Take 1 of 2')
+    await wrapper.find('[data-test=take]').trigger('click')
+    const [edits] = wrapper.emitted('take')![0] as [{ after: { bar: number } | null }[]]
+    expect(edits.map((edit) => edit.after?.bar)).toEqual([2])
+    await wrapper.findAll('input[type=checkbox]')[1]!.trigger('change')
+    expect(wrapper.find('[data-test=take]').attributes('disabled')).toBeDefined()
+  })
+
+  it('says so when everything is heard as it is written', async () => {
+    const wrapper = await dialog({ ...found, bars: [], added: 0, removed: 0 })
+    expect(wrapper.text()).toContain('Nothing: with 4 confirmed bars')
+    expect(wrapper.find('[data-test=take]').exists()).toBe(false)
+  })
+})

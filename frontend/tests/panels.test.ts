@@ -1,0 +1,334 @@
+/** What stands beside the stack: the section, the note, the count, the kin. */
+import { flushPromises, mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import { ref, shallowRef } from 'vue'
+import type { Grooves, Hit, Kin, Phrase, Relative, Score, Section } from '@/api/client'
+import type { EditValue } from '@/score/edits'
+import FactsPanel from '@/stages/grooves/FactsPanel.vue'
+import KinPanel from '@/stages/grooves/KinPanel.vue'
+import NotePanel from '@/stages/grooves/NotePanel.vue'
+import SayPanel from '@/stages/grooves/SayPanel.vue'
+import { inferring, withoutEcho } from '@/stages/grooves/offers'
+import { useCursor } from '@/stages/grooves/useCursor'
+import type { BarPhrase, GrooveFindings } from '@/stages/grooves/useGrooves'
+import { useNotes } from '@/stages/grooves/useNotes'
+import { answer, bar, hit, score, withOwnClockAndStore } from './composing'
+
+const push = vi.fn<(path: string) => void>()
+vi.mock('vue-router', () => ({ useRouter: () => ({ push }) }))
+withOwnClockAndStore()
+
+/** After the panels have waited for the cursor to come to rest. */
+async function atRest(): Promise<void> {
+  await vi.advanceTimersByTimeAsync(500)
+  await flushPromises()
+}
+
+/** A server that answers by the end of the address; what it was asked is kept. */
+function serving(answers: Record<string, unknown>): string[] {
+  const asked: string[] = []
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const { pathname, search } = new URL(request.url)
+    asked.push(pathname + search)
+    const found = Object.entries(answers).find(([end]) => pathname.endsWith(end))
+    return found ? answer(found[1]) : answer({ code: 'not_found', detail: 'There is no such bar.' }, 404)
+  })
+  return asked
+}
+
+describe('the facts of a section', () => {
+  const verse = { label: 'Verse', first_bar: 1, bars: 3, words: 'As the first verse.', notes: [] } as unknown as Section
+  const chorus = { label: 'Chorus', first_bar: 4, bars: 1, words: '', notes: [] } as unknown as Section
+  const doubt = hit('1/4', 'snare', { status: 'doubtful' })
+  const song: Score = {
+    ...score([bar(1, [hit('0', 'kick'), doubt]), bar(2, [hit('0', 'kick')]), bar(3), bar(4, [doubt])]),
+    sections: [verse, chorus],
+    findings: ['Tempo from 40 beats.'],
+  }
+  const phrase: Phrase = { first_bar: 1, bars: 3, length: 1, words: '1 bar, 3 times', odds: 2.2, notes: [] }
+  const ghost = hit('3/8', 'snare', { ghost: true, bar: 2, status: 'inferred' })
+  const grooves: Grooves = {
+    revision: 1,
+    sections: [
+      {
+        first_bar: 1,
+        label: 'Verse',
+        phrases: [phrase],
+        changes: [{ bar: 3, words: 'From bar 3 the kick leaves the one.', evidence: '4 of 4 bars against 0 of 4' }],
+        kinds: [],
+        proposals: [{ kind: 'pattern', words: 'A ghost belongs here.', hits: [ghost] }],
+      },
+    ],
+    variants: [{ layer: 'Kick', words: 'Full in choruses.' }],
+    echoes: [
+      {
+        instrument: 'snare',
+        delay: 0.18,
+        words: 'Two soft snares follow 180 ms behind.',
+        places: [{ bar: 1, position: '1/4', instrument: 'snare' }] as Grooves['echoes'][number]['places'],
+      },
+    ],
+    settled_bars: [2],
+    lessons: [4, 1],
+  }
+
+  function panel(change: Partial<GrooveFindings> = {}, at = 1) {
+    const found = {
+      grooves: ref(grooves),
+      phrases: ref(new Map<number, BarPhrase>([[1, { phrase, step: 0, notes: [] }]])),
+      settled: ref(new Set([2])),
+      problem: ref(''),
+      isRelistening: ref(false),
+      fetchGrooves: vi.fn<() => void>(),
+      ...change,
+    } as unknown as GrooveFindings
+    return { found, wrapper: mount(FactsPanel, { props: { score: song, found, bar: at } }) }
+  }
+  const button = (wrapper: ReturnType<typeof panel>['wrapper'], words: string) =>
+    wrapper.findAll('button').find((item) => item.text().includes(words))
+
+  it('counts what is confirmed among the bars that are played, and the doubts here and in the song', () => {
+    const { wrapper } = panel()
+    expect(wrapper.text()).toContain('bars 1–3 · 1 of 2 confirmed')
+    expect(wrapper.text()).toContain('1 here, 2 doubtful notes in the song')
+    expect(wrapper.find('progress').attributes()).toMatchObject({ value: '1', max: '2' })
+  })
+
+  it('tells the phrase and how sure its length is, what changes, and the variants', () => {
+    const text = panel().wrapper.text()
+    for (const told of ['1 bar, 3 times', 'the kick leaves the one', 'Full in choruses', 'As the first verse'])
+      expect(text).toContain(told)
+    // Log odds of 2.2 against the next likely length are nine to one.
+    expect(panel().wrapper.find('dd[title*="sure"]').attributes('title')).toBe('90 % sure of its length')
+  })
+
+  it('confirms the played bars only, and says that doubts go with them', async () => {
+    const { wrapper } = panel()
+    const confirm = button(wrapper, 'Confirm section')!
+    expect(confirm.text()).toContain('1 doubt too')
+    await confirm.trigger('click')
+    expect(wrapper.emitted('confirm')).toEqual([[[1, 2]]])
+  })
+
+  it('goes to another section, to a doubt and to the bars that teach most', async () => {
+    const { wrapper } = panel()
+    await wrapper.find('select').setValue('4')
+    await button(wrapper, 'Next doubt')!.trigger('click')
+    await wrapper.find('[aria-label="Go to bar 1"]').trigger('click')
+    expect(wrapper.emitted('section')).toEqual([[4], [1]])
+    expect(wrapper.emitted('doubt')).toEqual([[1]])
+  })
+
+  it('offers what is inferred and what may be the delay; taken, both are edits', async () => {
+    const { wrapper } = panel()
+    await button(wrapper, 'Write it as inferred')!.trigger('click')
+    await button(wrapper, 'Leave all 1 out')!.trigger('click')
+    const [proposal] = wrapper.emitted('take')![0] as [(typeof grooves.sections)[0]['proposals'][0]]
+    const [echo] = wrapper.emitted('echo')![0] as [(typeof grooves.echoes)[0]]
+    expect(inferring(proposal)).toMatchObject({ words: '1 note inferred from the pattern', edits: [{ before: null }] })
+    const { edits } = withoutEcho(song.bars, echo)
+    expect(edits).toHaveLength(1)
+    expect(edits[0]!.after).toMatchObject({ status: 'left_out', settled: true, bar: 1, position: '1/4' })
+  })
+
+  it('listens again only when something was confirmed', () => {
+    expect(button(panel().wrapper, 'Listen again')!.attributes('disabled')).toBeUndefined()
+    const { wrapper } = panel({ settled: ref(new Set()) as unknown as GrooveFindings['settled'] })
+    expect(button(wrapper, 'Listen again')!.attributes('disabled')).toBeDefined()
+    const busy = panel({ isRelistening: ref(true) }).wrapper
+    expect(button(busy, 'Listening …')!.attributes('disabled')).toBeDefined()
+  })
+
+  it('says where no drums are, what failed, and tries again', async () => {
+    const nothing = { phrases: ref(new Map()) as unknown as GrooveFindings['phrases'], grooves: shallowRef(null) }
+    expect(panel(nothing).wrapper.text()).toContain('Looking for phrases')
+    const { wrapper, found } = panel({ ...nothing, problem: ref('The server is away.') })
+    expect(wrapper.find('[role=alert]').text()).toContain('The server is away.')
+    await button(wrapper, 'Try again')!.trigger('click')
+    expect(found.fetchGrooves).toHaveBeenCalledOnce()
+    const silent = { ...song, bars: song.bars.map((item) => ({ ...item, hits: [] })) }
+    const empty = mount(FactsPanel, { props: { score: silent, found: panel().found, bar: 1 } })
+    expect(empty.text()).toContain('no drums here')
+    expect(empty.find('progress').exists()).toBe(false)
+  })
+})
+
+describe('the note at the cursor', () => {
+  const evidence = {
+    bar: 1,
+    rows: [
+      { instrument: 'snare', strength: [0, 0, 0, 0, 0.9, 0, 0.4] },
+      { instrument: 'hihat_closed', strength: [0.8, 0, 0.7] },
+    ],
+    sources: [{ title: 'Live in the yard', rows: [{ instrument: 'snare', strength: [0, 0, 0, 0, 0.05] }] }],
+  }
+  const history = [{ words: 'Snare on 2 made a ghost', author: 'mira', at: '2026-02-03T10:00:00Z', undone: true }]
+
+  async function panel(hits: Hit[], position = '1/4', limb: Hit['limb'] = 'LH') {
+    const asked = serving({ '/evidence/1': evidence, '/history/1': history })
+    const part = shallowRef<Score | null>(score([bar(1, hits)]))
+    const stack = useCursor(`panel-${Math.random()}`, part)
+    const edits: EditValue[] = []
+    const notes = useNotes(stack, {
+      score: part,
+      lastEdit: shallowRef(null),
+      notice: ref(''),
+      make: (values) => edits.push(...values) > 0,
+      gesture: async () => true,
+    })
+    stack.place({ bar: 1, position, limb: limb! })
+    const wrapper = mount(NotePanel, { props: { songId: 'song', stack, notes, revision: 1, canSpread: false } })
+    await atRest()
+    return { wrapper, edits, asked }
+  }
+  const act = (wrapper: Awaited<ReturnType<typeof panel>>['wrapper'], words: string) =>
+    wrapper.findAll('.does button').find((item) => item.text().startsWith(words))!
+
+  it('says what it is, how sure, and how strongly each recording speaks for it', async () => {
+    const { wrapper } = await panel([hit('1/4', 'snare', { confidence: 0.64, ghost: true, reason: 'heard' })])
+    expect(wrapper.find('.what').text()).toBe('snare, ghost')
+    expect(wrapper.text()).toContain('64 % sure')
+    const meters = wrapper.findAll('meter').map((item) => [item.attributes('aria-label'), item.attributes('value')])
+    expect(meters).toEqual([
+      ['snare in The record', '0.9'],
+      ['snare in Live in the yard', '0.05'],
+    ])
+  })
+
+  it('names the likeliest drum where nothing is written, unless it is written in another lane', async () => {
+    const free = await panel([], '3/8')
+    expect(free.wrapper.text()).toContain('No note here')
+    expect(free.wrapper.find('.heard').text()).toContain('snare')
+    const taken = await panel([hit('3/8', 'snare', { limb: 'RH' })], '3/8')
+    expect(taken.wrapper.find('.heard').text()).not.toContain('snare')
+  })
+
+  it('settles a doubt both ways, by the same buttons that name the keys', async () => {
+    const doubtful = hit('1/4', 'snare', { status: 'doubtful' })
+    const { wrapper, edits } = await panel([doubtful])
+    expect(act(wrapper, 'It is there').find('kbd').text()).toBe('Y')
+    await act(wrapper, 'It is there').trigger('click')
+    await act(wrapper, 'Leave it out').trigger('click')
+    expect(edits.map((edit) => [edit.after?.status, edit.after?.settled])).toEqual([
+      ['heard', true],
+      ['left_out', true],
+    ])
+  })
+
+  it('gives the reasons for what was left out, and brings it back', async () => {
+    const out = hit('1/4', 'snare', { status: 'left_out', reason: 'left out by ear' })
+    const { wrapper, edits } = await panel([out])
+    await wrapper.find('[aria-label="Why it is left out"]').setValue('nobody plays it live')
+    expect(edits.at(-1)?.after).toMatchObject({ status: 'left_out', reason: 'nobody plays it live' })
+    await act(wrapper, 'Bring it back').trigger('click')
+    expect(edits.at(-1)?.after).toMatchObject({ status: 'heard' })
+  })
+
+  it('offers the drums of this limb only, by number', async () => {
+    const foot = await panel([hit('0', 'kick')], '0', 'RF')
+    expect(foot.wrapper.findAll('.choices button').map((item) => item.text())).toEqual(['kick 1'])
+    const { wrapper, edits } = await panel([hit('1/4', 'snare')])
+    await wrapper.findAll('.choices button')[1]!.trigger('click')
+    expect(edits.at(-1)?.after?.instrument).toBe('cross_stick')
+  })
+
+  it('tells who decided what here, also what was taken back', async () => {
+    const { wrapper, asked } = await panel([])
+    expect(wrapper.find('.history').text()).toContain('Snare on 2 made a ghost (taken back)')
+    expect(wrapper.find('.history').text()).toContain('mira')
+    expect(asked).toContain('/api/songs/song/history/1')
+  })
+})
+
+describe('the count', () => {
+  it('is said in the words of the chosen school, which is kept', async () => {
+    const asked = serving({ '/saying': { count: '1 & 2 & | 3 e & a', sentences: ['Kick and hat together on 1.'] } })
+    const wrapper = mount(SayPanel, { props: { songId: 'song', bars: [3, 4], revision: 1 } })
+    await atRest()
+    expect(wrapper.findAll('.count').map((line) => line.text())).toEqual(['1 & 2 &', '3 e & a'])
+    expect(wrapper.text()).toContain('Bars 3–4, said')
+    expect(wrapper.text()).toContain('Kick and hat together on 1.')
+    await wrapper.find('select').setValue('e-and-da')
+    await atRest()
+    expect(asked.at(-1)).toBe('/api/songs/song/saying?first=3&last=4&school=e-and-da')
+    expect(localStorage.getItem('orchesis.school')).toBe('e-and-da')
+  })
+
+  it('says so where no two limbs play, and tells what is wrong', async () => {
+    serving({ '/saying': { count: '1', sentences: [] } })
+    const wrapper = mount(SayPanel, { props: { songId: 'song', bars: [1], revision: 1 } })
+    await atRest()
+    expect(wrapper.text()).toContain('Nothing is played by two limbs here.')
+    serving({})
+    await wrapper.setProps({ revision: 2 })
+    await atRest()
+    expect(wrapper.find('[role=alert]').text()).toBe('There is no such bar.')
+  })
+})
+
+describe('the kin of a groove', () => {
+  const relative = (change: Partial<Relative>): Relative => ({
+    song: 'song',
+    title: 'This one',
+    bar: 9,
+    section: 'Chorus',
+    kin: 'the same',
+    distance: 0,
+    more: 0,
+    ...change,
+  })
+  const kin: Kin = {
+    compared: 480,
+    relatives: [
+      relative({ kin: 'contains it', distance: 3, song: 'other', title: 'Another', bar: 2, section: '' }),
+      relative({ more: 7 }),
+      relative({ kin: 'one note away', distance: 1, bar: 12 }),
+    ],
+  }
+  const chain = { stages: [{ words: 'Add the kick on the & of 3.', notes: 1, song: null, title: '', bar: null }] }
+
+  async function panel(answers: Record<string, unknown>) {
+    const asked = serving(answers)
+    const wrapper = mount(KinPanel, { props: { songId: 'song', bar: 1, revision: 1 } })
+    await atRest()
+    return { wrapper, asked }
+  }
+
+  it('puts what is nearest first and says where it is', async () => {
+    const { wrapper } = await panel({ '/kin/1': kin })
+    expect(wrapper.findAll('h4').map((item) => item.text())).toEqual([
+      'The same groove',
+      'One note away',
+      'What it unlocks: this, and more',
+    ])
+    expect(wrapper.findAll('.go').map((item) => item.text())).toEqual([
+      'Chorus bar 9 and 7 more',
+      'Chorus bar 12',
+      'Another, bar 2',
+    ])
+    expect(wrapper.text()).toContain('compared with 480 bars')
+  })
+
+  it('goes to a bar of this song, or opens the other one', async () => {
+    const { wrapper } = await panel({ '/kin/1': kin })
+    await wrapper.findAll('.go')[1]!.trigger('click')
+    expect(wrapper.emitted('go')).toEqual([[12]])
+    await wrapper.findAll('.go')[2]!.trigger('click')
+    expect(push).toHaveBeenCalledWith('/songs/other')
+  })
+
+  it('shows the stages to a kin under its own heading, and forgets them when the bar changes', async () => {
+    const { wrapper, asked } = await panel({ '/kin/1': kin, '/kin/1/chain': chain, '/kin/2': kin })
+    await wrapper.find('[aria-label="Stages to Another, bar 2"]').trigger('click')
+    await flushPromises()
+    expect(asked.at(-1)).toBe('/api/songs/song/kin/1/chain?to_song=other&to_bar=2')
+    expect(wrapper.find('.stages').text()).toContain('Add the kick on the & of 3.')
+    await wrapper.setProps({ bar: 2 })
+    expect(wrapper.find('.stages').exists()).toBe(false)
+  })
+
+  it('says that there is none, or what went wrong', async () => {
+    expect((await panel({ '/kin/1': { compared: 8, relatives: [] } })).wrapper.text()).toContain('No other bar is kin')
+    expect((await panel({})).wrapper.find('[role=alert]').text()).toBe('There is no such bar.')
+  })
+})
