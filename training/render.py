@@ -105,6 +105,16 @@ FLOOR = 10**-2.6
 LATER = round(0.016 * RATE)
 
 
+COMMONNESS = {"fluid": 4.0, "timgm": 4.0, "gmrock": 3.0, "synth": 2.0}
+"""How often a source is taken; the others 1.2: they have few recordings or few drums."""
+
+
+def chosen_source(rng: np.random.Generator, sources: list[str]) -> str:
+    """One of the sources, those with many recordings of real drums more often."""
+    weights = np.array([COMMONNESS.get(source, 1.2) for source in sources])
+    return str(rng.choice(sources, p=weights / weights.sum()))
+
+
 def resampled(samples: np.ndarray, ratio: float) -> np.ndarray:
     """The same sound higher by this ratio, and shorter."""
     places = np.arange(0, len(samples) - 1, ratio)
@@ -184,11 +194,7 @@ class Renderer:
     def _kit(self) -> dict[I, Sound]:
         """A sound for each drum: mostly from one source, gaps filled from the others."""
         rng = self.rng
-        weights = np.array(
-            [{"fluid": 4, "timgm": 4, "gmrock": 3, "synth": 2}.get(s, 1.2) for s in self.sources]
-        )
-        weights = weights / weights.sum()
-        main = str(rng.choice(self.sources, p=weights))
+        main = chosen_source(rng, self.sources)
         mixed = rng.random() < 0.45
         kit = {}
         for instrument in CLASSES:
@@ -197,8 +203,7 @@ class Renderer:
                 continue
             source = main
             if main not in having or (mixed and rng.random() < 0.5):
-                share = np.array([weights[self.sources.index(s)] for s in having])
-                source = str(rng.choice(having, p=share / share.sum()))
+                source = chosen_source(rng, having)
             sounds = self.bank[source][instrument]
             sound = sounds[int(rng.integers(len(sounds)))]
             afresh = RARE_SYNTHESISED if instrument in RARE else 0.0
@@ -208,8 +213,7 @@ class Renderer:
             if len(sound) < FEWEST_LAYERS and rng.random() < SOFTENED:
                 kit[instrument] = softened(kit[instrument], rng)
             if rng.random() < BLENDED:
-                share = np.array([weights[self.sources.index(s)] for s in having])
-                other = self.bank[str(rng.choice(having, p=share / share.sum()))][instrument]
+                other = self.bank[chosen_source(rng, having)][instrument]
                 second = self._bent(other[int(rng.integers(len(other)))])[-1]
                 kit[instrument] = blended(kit[instrument], second, float(rng.uniform(0.15, 0.7)))
         if rng.random() < 0.8:
@@ -281,7 +285,9 @@ class Renderer:
             loud = stroke.velocity**power * levels[stroke.instrument]
             spectrum = np.zeros(0)
             for number, drums in enumerate((kit, second)):
-                if drums is None or (number and rng.random() < 0.3):
+                if drums is None or stroke.instrument not in drums:
+                    continue
+                if number and rng.random() < 0.3:
                     continue
                 sound = drums[stroke.instrument]
                 layer = min(sound, key=lambda item: abs(item.velocity - stroke.velocity))

@@ -46,7 +46,8 @@ export const SLOWEST = 25
 export const FASTEST = 125
 
 export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
-  const settings = useLocalStorage<Settings>(`orchesis.player.${songId}`, DEFAULTS, {
+  // A copy: what is stored is changed in place, and the next song begins with the defaults.
+  const settings = useLocalStorage<Settings>(`orchesis.player.${songId}`, structuredClone(DEFAULTS), {
     mergeDefaults: true,
   })
   const position = ref(settings.value.position)
