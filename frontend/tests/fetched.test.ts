@@ -1,0 +1,166 @@
+/** What a song's page fetches beside the part: the engraved pages, and further recordings. */
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent, shallowRef } from 'vue'
+import type { Score, Source } from '@/api/client'
+import { useEngraving } from '@/stages/chart/useEngraving'
+import { useSources } from '@/stages/listen/useSources'
+import { answer, bar, score, withOwnClockAndStore } from './composing'
+
+withOwnClockAndStore()
+let leave = () => {}
+afterEach(() => leave())
+
+/** Use something as a page would, until the page is left. */
+function used<T>(what: () => T): T {
+  let made: T
+  const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  const page = mount(
+    defineComponent({
+      setup: () => {
+        made = what()
+        return () => null
+      },
+    }),
+    { global: { plugins: [[VueQueryPlugin, { queryClient }]] } },
+  )
+  leave = () => page.unmount()
+  return made!
+}
+
+describe('the engraved pages', () => {
+  const at = (revision: number): Score => ({ ...score([bar(1)]), revision })
+
+  function engraving(serve: () => Response, isChart = true) {
+    const asked: string[] = []
+    vi.stubGlobal('fetch', async (request: Request) => {
+      asked.push(new URL(request.url).search)
+      return serve()
+    })
+    const part = shallowRef<Score | null>(at(1))
+    return { part, asked, ...used(() => useEngraving('song', part, () => isChart)) }
+  }
+
+  it('are fetched at once where the chart is looked at, and wait where it is not', async () => {
+    const looked = engraving(() => answer({ pages: ['<svg/>'], revision: 1 }))
+    await vi.advanceTimersByTimeAsync(50)
+    expect(looked.pages.value).toEqual(['<svg/>'])
+    expect(looked.isStale.value).toBe(false)
+    leave()
+    const elsewhere = engraving(() => answer({ pages: [], revision: 1 }), false)
+    await vi.advanceTimersByTimeAsync(50)
+    expect(elsewhere.asked).toEqual([])
+    await vi.advanceTimersByTimeAsync(1300)
+    expect(elsewhere.asked).toHaveLength(1)
+  })
+
+  it('are fetched once for many edits, when the hand rests', async () => {
+    let revision = 1
+    const { part, asked, isStale } = engraving(() => answer({ pages: [], revision }))
+    await vi.advanceTimersByTimeAsync(50)
+    for (revision = 2; revision <= 6; revision++) {
+      part.value = at(revision)
+      await vi.advanceTimersByTimeAsync(300)
+      expect(isStale.value).toBe(true)
+    }
+    revision = 6
+    await vi.advanceTimersByTimeAsync(1300)
+    expect(asked).toHaveLength(2)
+    expect(isStale.value).toBe(false)
+  })
+
+  it('keep what was there when they cannot be had, and say why', async () => {
+    let broken = false
+    const { part, pages, problem, fetchPages } = engraving(() =>
+      broken ? answer({ code: 'busy', detail: 'The engraver is busy.' }, 503) : answer({ pages: ['<svg/>'], revision: 1 }),
+    )
+    await vi.advanceTimersByTimeAsync(50)
+    broken = true
+    part.value = at(2)
+    await vi.advanceTimersByTimeAsync(1300)
+    expect(problem.value).toBe('The engraver is busy.')
+    expect(pages.value).toEqual(['<svg/>'])
+    broken = false
+    await fetchPages()
+    expect(problem.value).toBe('')
+  })
+
+  it('are not asked for by a page that was left', async () => {
+    const { asked } = engraving(() => answer({ pages: [], revision: 1 }), false)
+    leave()
+    await vi.advanceTimersByTimeAsync(3000)
+    expect(asked).toEqual([])
+  })
+})
+
+describe('further recordings', () => {
+  const live: Source = { id: 3, title: 'Live in the yard', state: 'queued', words: '' } as Source
+
+  function recordings(handlers: Record<string, () => Response>, held: () => Source[] = () => []) {
+    const asked: string[] = []
+    vi.stubGlobal('fetch', async (request: Request | string, init?: RequestInit) => {
+      const isRequest = typeof request !== 'string'
+      const what = isRequest ? `${request.method} ${new URL(request.url).pathname}` : `${init?.method} ${request}`
+      asked.push(what)
+      return handlers[what]?.() ?? answer(held())
+    })
+    return { asked, ...used(() => useSources('song')) }
+  }
+
+  it('are looked at again while one is being lined up, and then left alone', async () => {
+    let state: Source['state'] = 'running'
+    const { sources, asked } = recordings({}, () => [{ ...live, state }])
+    await flushPromises()
+    expect(sources.value[0]!.state).toBe('running')
+    state = 'ready'
+    await vi.advanceTimersByTimeAsync(1600)
+    await flushPromises()
+    expect(sources.value[0]!.state).toBe('ready')
+    const before = asked.length
+    await vi.advanceTimersByTimeAsync(6000)
+    expect(asked).toHaveLength(before)
+  })
+
+  it('say why one was not taken, and forget it at the next try', async () => {
+    let detail: string | null = 'That is no recording: choose a WAV, FLAC or MP3.'
+    const { add, problem, isSending } = recordings({
+      'POST /api/songs/song/sources': () => (detail ? answer({ detail }, 422) : answer(live, 201)),
+    })
+    const file = new File(['words'], 'notes.txt')
+    const sent = add(file)
+    expect(isSending.value).toBe(true)
+    await sent
+    expect(isSending.value).toBe(false)
+    expect(problem.value).toBe(detail)
+    detail = null
+    await add(file)
+    expect(problem.value).toBe('')
+  })
+
+  it('say so when nothing answers', async () => {
+    const { add, problem } = recordings({
+      'POST /api/songs/song/sources': () => {
+        throw new TypeError('no connection')
+      },
+    })
+    await add(new File(['a'], 'a.wav'))
+    expect(problem.value).toContain('does not answer')
+  })
+
+  it('are taken away, or followed as another take, one by one', async () => {
+    const { remove, follow, asked, problem } = recordings(
+      {
+        'DELETE /api/songs/song/sources/3': () => new Response(null, { status: 204 }),
+        'POST /api/songs/song/sources/3/follow': () => answer({ code: 'ready', detail: 'It is lined up already.' }, 409),
+      },
+      () => [live],
+    )
+    await flushPromises()
+    await remove(live)
+    expect(asked).toContain('DELETE /api/songs/song/sources/3')
+    expect(problem.value).toBe('')
+    await follow(live)
+    expect(problem.value).toBe('It is lined up already.')
+  })
+})
