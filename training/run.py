@@ -35,19 +35,27 @@ FIGURES = ("plain_stems", "plain_mixes", "val_stems", "val_mixes", "val_styles")
 
 PLAIN = ("--only-held-out", "--plain")
 
-SETS: dict[str, tuple[str, ...]] = {
-    "val_stems": ("--clips", "60", "--first-seed", "900000", "--only-held-out", "--stems", "1"),
-    "val_mixes": ("--clips", "90", "--first-seed", "910000", "--only-held-out", "--stems", "0"),
-    "plain_stems": ("--clips", "90", "--first-seed", "960000", *PLAIN, "--stems", "1"),
-    "plain_mixes": ("--clips", "90", "--first-seed", "961000", *PLAIN, "--stems", "0"),
-    "songs": ("--clips", "312", "--first-seed", "970000", "--seconds", "48"),
-    "tune": ("--clips", "120", "--first-seed", "920000"),
-    "val_styles": ("--clips", "60", "--first-seed", "950000", "--styles", "held-out"),
-    "train": ("--clips", "1680", "--first-seed", "0"),
-    "gmrock": ("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),
+SETS: dict[str, tuple[tuple[str, ...], ...]] = {
+    "val_stems": (("--clips", "60", "--first-seed", "900000", "--only-held-out", "--stems", "1"),),
+    "val_mixes": (("--clips", "90", "--first-seed", "910000", "--only-held-out", "--stems", "0"),),
+    "plain_stems": (("--clips", "90", "--first-seed", "960000", *PLAIN, "--stems", "1"),),
+    "plain_mixes": (("--clips", "90", "--first-seed", "961000", *PLAIN, "--stems", "0"),),
+    "songs": (
+        ("--clips", "312", "--first-seed", "970000", "--seconds", "48"),
+        ("--clips", "168", "--first-seed", "972000", "--seconds", "48", "--plain"),
+    ),
+    "tune": (("--clips", "120", "--first-seed", "920000"),),
+    "val_styles": (("--clips", "60", "--first-seed", "950000", "--styles", "held-out"),),
+    "train": (
+        ("--clips", "1680", "--first-seed", "0"),
+        ("--clips", "840", "--first-seed", "1000"),
+        ("--clips", "840", "--first-seed", "2000", "--plain"),
+    ),
+    "gmrock": (("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),),
 }
-"""The sets of clips. What is held out appears in the `val` and `plain` sets only, and in `gmrock`,
-with which training goes on after the figures have been taken."""
+"""The sets of clips, each in one or more batches. What is held out appears in the `val` sets and in
+`plain_stems` and `plain_mixes` only, and in `gmrock`, with which training may go on after the
+figures have been taken."""
 
 
 def environment() -> dict[str, str]:
@@ -72,18 +80,24 @@ def render(*names: str) -> None:
     """Render sets of clips, in as many processes as there are workers."""
     for name in names:
         began = time.monotonic()
-        workers = []
-        for rank in range(WORKERS):
-            command = [str(PYTHON), "-m", "training.dataset", str(FOLDER / name)]
-            command += ["--held-out", HELD_OUT, *SETS[name]]
-            command += ["--workers", str(WORKERS), "--rank", str(rank)]
-            workers.append(subprocess.Popen(command, cwd=ROOT, env=environment()))
-            if not (FOLDER / "others.pickle").exists():
-                # The first one gathers the sounds, which the others then find.
-                workers[0].wait()
-        if any(worker.wait() for worker in workers):
-            raise SystemExit(f"rendering {name} failed")
+        for batch in SETS[name]:
+            render_batch(name, batch)
         print(f"{name} took {(time.monotonic() - began) / 60:.1f} min", flush=True)
+
+
+def render_batch(name: str, batch: tuple[str, ...]) -> None:
+    """Render one batch of a set."""
+    workers = []
+    for rank in range(WORKERS):
+        command = [str(PYTHON), "-m", "training.dataset", str(FOLDER / name)]
+        command += ["--held-out", HELD_OUT, *batch]
+        command += ["--workers", str(WORKERS), "--rank", str(rank)]
+        workers.append(subprocess.Popen(command, cwd=ROOT, env=environment()))
+        if not (FOLDER / "others.pickle").exists():
+            # The first one gathers the sounds, which the others then find.
+            workers[0].wait()
+    if any(worker.wait() for worker in workers):
+        raise SystemExit(f"rendering {name} failed")
 
 
 def figures(models: Path) -> None:

@@ -264,13 +264,36 @@ describe('importing', () => {
     vi.stubGlobal('XMLHttpRequest', Request)
   }
 
+  let drawn: ReturnType<typeof mount>
+  afterEach(() => drawn.unmount())
+
+  /** Something comes over the page, or is let go there; tells whether the browser leaves it alone. */
+  function over(kind: string, types: string[], files: File[] = []): boolean {
+    const event = new Event(kind, { cancelable: true })
+    Object.defineProperty(event, 'dataTransfer', { value: { types, files } })
+    window.dispatchEvent(event)
+    return event.defaultPrevented
+  }
+
   async function drop() {
-    const drawn = mount(ImportPlace, { props: { limits: 'WAV', suffixes: ['.wav'] }, global })
-    const files = [new File(['x'], 'take.wav')]
-    await drawn.find('.place').trigger('drop', { dataTransfer: { files } })
+    drawn = mount(ImportPlace, { props: { limits: 'WAV', suffixes: ['.wav'] }, global })
+    over('drop', ['Files'], [new File(['x'], 'take.wav')])
     await flushPromises()
     return drawn
   }
+
+  it('takes files dropped anywhere, so that the page is not left for them, and nothing else', async () => {
+    answering(201, onShelf)
+    drawn = mount(ImportPlace, { props: { limits: 'WAV', suffixes: ['.wav'] }, global })
+    expect(over('dragover', ['text/plain'])).toBe(false)
+    expect(over('dragover', ['Files'])).toBe(true)
+    await nextTick()
+    expect(drawn.find('.place').classes()).toContain('over')
+    expect(over('drop', ['Files'], [new File(['x'], 'one.wav'), new File(['x'], 'two.wav')])).toBe(true)
+    await flushPromises()
+    expect(drawn.emitted('imported')).toHaveLength(2)
+    expect(drawn.find('.place').classes()).not.toContain('over')
+  })
 
   it('tells the shelf when a recording is in', async () => {
     answering(201, onShelf)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { reactive, ref } from 'vue'
@@ -40,10 +41,22 @@ function dismiss(upload: Upload): void {
   uploads.splice(uploads.indexOf(upload), 1)
 }
 
-function drop(event: DragEvent): void {
+/** Files may be dropped anywhere: beside the place the browser would leave the page for them. */
+const holdsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false
+useEventListener(window, 'dragover', (event) => {
+  if (!holdsFiles(event)) return
+  event.preventDefault()
+  isOver.value = true
+})
+useEventListener(window, 'dragleave', (event) => {
+  if (event.relatedTarget === null) isOver.value = false
+})
+useEventListener(window, 'drop', (event) => {
+  if (!holdsFiles(event)) return
+  event.preventDefault()
   isOver.value = false
   void take(event.dataTransfer?.files ?? null)
-}
+})
 
 function chosen(): void {
   void take(input.value?.files ?? null).then(() => {
@@ -53,14 +66,7 @@ function chosen(): void {
 </script>
 
 <template>
-  <section
-    class="place"
-    :class="{ over: isOver }"
-    aria-label="Import a recording"
-    @dragover.prevent="isOver = true"
-    @dragleave="isOver = false"
-    @drop.prevent="drop"
-  >
+  <section class="place" :class="{ over: isOver }" aria-label="Import a recording">
     <p class="call">Drop a recording here</p>
     <input
       ref="input"
