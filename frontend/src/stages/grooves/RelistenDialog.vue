@@ -26,8 +26,8 @@ const rows = computed(() =>
     if (!before || !after) return []
     const words = edits.map((edit) => wordsOf(edit)).join('; ')
     const now = { label: 'now', bar: before, marked: edits.flatMap((edit) => edit.before ?? []) }
-    const then = { label: 'then', bar: after, marked: edits.flatMap((edit) => edit.after ?? []) }
-    return [{ number, edits, words, now, then }]
+    const afterwards = { label: 'then', bar: after, marked: edits.flatMap((edit) => edit.after ?? []) }
+    return [{ number, edits, words, sides: [now, afterwards] }]
   }),
 )
 
@@ -81,7 +81,7 @@ function take(): void {
           </label>
           <span class="label">{{ row.words }}</span>
           <div class="pair">
-            <div v-for="side in [row.now, row.then]" :key="side.label">
+            <div v-for="side in row.sides" :key="side.label">
               <span class="label">{{ side.label }}</span>
               <BarRow :bar="side.bar" :typical="[]" :width="WIDTH" :cursor="null" :marked="side.marked" />
             </div>
