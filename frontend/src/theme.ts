@@ -63,7 +63,12 @@ export const OrchesisPreset = definePreset(used, {
     button: {
       root: { borderRadius: '999px', paddingX: '1.1rem', paddingY: '0.45rem' },
       // The quiet buttons must be read by daylight too.
-      colorScheme: { light: { text: { secondary: { color: '{surface.600}' } } } },
+      colorScheme: {
+        light: {
+          text: { secondary: { color: '{surface.600}' } },
+          outlined: { secondary: { color: '{surface.600}', borderColor: '{surface.400}' } },
+        },
+      },
     },
   },
 })

@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from 'vitest'
-import { shallowRef } from 'vue'
+import { nextTick, shallowRef } from 'vue'
 import type { Hit, Score } from '@/api/client'
 import { useCursor } from '@/stages/grooves/useCursor'
 import { bar, hit, score } from './composing'
@@ -20,6 +20,20 @@ describe('the cursor of the bar stack', () => {
     expect(cursor.value).toMatchObject({ bar: 2, position: '0' })
     alongCounts(-1)
     expect(cursor.value).toMatchObject({ bar: 1, position: '15/16' })
+  })
+
+  it('begins where the playing begins, and at the next visit where it was', async () => {
+    const part = shallowRef<Score | null>(null)
+    const visit = () => useCursor('late drums', part).cursor
+    const first = visit()
+    part.value = score([bar(1), bar(2, [hit('0', 'kick', { status: 'left_out' })]), bar(3, [hit('0', 'kick')])])
+    expect(first.value.bar).toBe(3)
+    first.value = { ...first.value, bar: 1 }
+    await nextTick()
+    part.value = null
+    const second = visit()
+    part.value = score([bar(1), bar(2), bar(3, [hit('0', 'kick')])])
+    expect(second.value.bar).toBe(1)
   })
 
   it('stays at the ends of the song', () => {

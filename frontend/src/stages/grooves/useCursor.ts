@@ -1,6 +1,6 @@
 /** The cursor of the bar stack: a bar, a count and a limb; with Shift it selects a stretch. */
 import { useSessionStorage } from '@vueuse/core'
-import { computed, ref, type ShallowRef } from 'vue'
+import { computed, ref, type ShallowRef, watch } from 'vue'
 import type { Bar, Hit, Limb, Score } from '@/api/client'
 import { fraction, hitAt, laneOf, LIMBS } from '@/score/place'
 
@@ -25,12 +25,20 @@ export function isSelected(selection: Selection | null, bar: number, place: numb
   return after && before
 }
 
+/** Where one begins: at the first bar that is played, since a bar of rest has nothing to look at. */
+function firstPlayed(score: Score | null): number {
+  const bars = score?.bars ?? []
+  return (bars.find((bar) => bar.hits.some((hit) => hit.status !== 'left_out')) ?? bars[0])?.number ?? 1
+}
+
 export function useCursor(songId: string, score: ShallowRef<Score | null>) {
-  const cursor = useSessionStorage<Cursor>(`orchesis.cursor.${songId}`, {
-    bar: score.value?.bars[0]?.number ?? 1,
-    position: '0',
-    limb: 'LH',
-  })
+  const key = `orchesis.cursor.${songId}`
+  const isFirstVisit = sessionStorage.getItem(key) === null
+  const cursor = useSessionStorage<Cursor>(key, { bar: firstPlayed(score.value), position: '0', limb: 'LH' })
+  if (isFirstVisit && !score.value) {
+    // Before the browser draws it: the stack then opens where the playing begins.
+    watch(score, (part) => (cursor.value = { ...cursor.value, bar: firstPlayed(part) }), { once: true, flush: 'sync' })
+  }
   /** The other end of the selection. */
   const anchor = ref<Cursor | null>(null)
   const bar = computed<Bar | undefined>(
