@@ -59,9 +59,13 @@ def network_of(checkpoint: Path, average_with: Path | None = None) -> DrumNet:
     return net
 
 
+SHIFTS = (-1, 1)
+"""Semitones up or down in which the networks hear a song once more."""
+
+
 def write_onnx(networks: list[DrumNet], target: Path) -> None:
     """Export networks as one, with a free number of frames."""
-    net = Together(networks)
+    net = Together(networks, SHIFTS)
     net.eval()
     example = torch.zeros(1, 400, net.inputs)
     target.parent.mkdir(parents=True, exist_ok=True)
@@ -71,7 +75,7 @@ def write_onnx(networks: list[DrumNet], target: Path) -> None:
         str(target),
         input_names=["features"],
         output_names=["logits"],
-        dynamic_axes={"features": {0: "batch", 1: "frames"}, "logits": {0: "batch", 1: "frames"}},
+        dynamic_axes={"features": {1: "frames"}, "logits": {1: "frames"}},
         opset_version=17,
         dynamo=False,
     )

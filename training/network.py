@@ -162,24 +162,40 @@ class DrumNet(nn.Module):
         return out
 
 
+def shifted(features: torch.Tensor, bands: int, by: int) -> torch.Tensor:
+    """All inputs so many semitones up, as in training: what leaves at one end comes back at the
+    other. Of (..., bands + low bands), both parts on their own.
+    """
+    parts = (features[..., :bands], features[..., bands:])
+    return torch.cat([torch.roll(part, by, dims=-1) for part in parts if part.shape[-1]], dim=-1)
+
+
 class Together(nn.Module):
     """Several networks as one: the mean of what each says, in log odds.
 
     Networks that were trained apart err apart (Hansen and Salamon, "Neural network ensembles",
-    IEEE PAMI 1990); log odds, so that one that is sure outweighs one that is not. Beats are those
-    of the last one alone: bar lines need longer training than strokes, and a mean of two opinions
-    of where the one is helps neither (docs/measurements.md).
+    IEEE PAMI 1990); log odds, so that one that is sure outweighs one that is not. Each also hears
+    the song a semitone up and down, since a kit tuned so plays the same strokes (test-time
+    augmentation; Krizhevsky et al., NIPS 2012). Beats and masks are of the song as it is, and
+    beats are those of the last network alone: bar lines need longer training than strokes, and a
+    mean of two opinions of where the one is helps neither (docs/measurements.md).
     """
 
-    def __init__(self, networks: Sequence[DrumNet]) -> None:
+    def __init__(self, networks: Sequence[DrumNet], shifts: Sequence[int] = ()) -> None:
         super().__init__()
         self.networks = nn.ModuleList(networks)
+        self.shifts = tuple(shifts)
         self.inputs = max(net.shape.bands + net.shape.low_bands for net in networks)
 
     def forward(self, features: torch.Tensor) -> torch.Tensor:
-        """(batch, frames, inputs) as the widest takes them; the others take the first ones."""
-        said = [net(features) for net in self.networks]
-        mean = torch.stack(said).mean(dim=0)
+        """(1, frames, inputs) as the widest takes them; the others take the first ones."""
+        bands = self.networks[0].shape.bands
+        heard = torch.cat([features, *(shifted(features, bands, by) for by in self.shifts)])
+        said = [net(heard) for net in self.networks]
+        plain = torch.stack([one[:1] for one in said]).mean(dim=0)
+        strokes = torch.stack(said).mean(dim=(0, 1))[None]
         first = 2 * len(CLASSES)
         last = first + 2
-        return torch.cat([mean[..., :first], said[-1][..., first:last], mean[..., last:]], dim=-1)
+        return torch.cat(
+            [strokes[..., :first], said[-1][:1, :, first:last], plain[..., last:]], dim=-1
+        )
