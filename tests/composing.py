@@ -106,3 +106,20 @@ def click_track(times: list[float], seconds: float, rate: int = 44_100) -> np.nd
         if at + length < len(samples):
             samples[at : at + length] += burst.astype(np.float32)
     return samples
+
+
+def kick_and_snare(times: list[float], seconds: float, rate: int = 44_100) -> np.ndarray:
+    """A kick and a snare in turn, of our own synthesis: drums, where clicks are none to the ear."""
+    rng = np.random.default_rng(3)
+    t = np.arange(rate // 3) / rate
+    sweep = 50 * t + 3.6 * (1 - np.exp(-t / 0.03))
+    beater = 0.15 * rng.normal(size=len(t)) * np.exp(-t / 0.004)
+    kick = np.sin(2 * np.pi * sweep) * np.exp(-t / 0.09) + beater
+    wires = 0.6 * rng.normal(size=len(t)) * np.exp(-t / 0.07)
+    snare = 0.5 * np.sin(2 * np.pi * 190 * t) * np.exp(-t / 0.06) + wires
+    samples = np.zeros(int(seconds * rate), np.float32)
+    for number, time in enumerate(times):
+        at = int(time * rate)
+        stroke = 0.6 * (snare if number % 2 else kick)[: len(samples) - at]
+        samples[at : at + len(stroke)] += stroke.astype(np.float32)
+    return samples

@@ -12,7 +12,7 @@ from scipy.io import wavfile
 
 from studio.models import Song
 from tests.api.conftest import SONGS
-from tests.composing import click_track
+from tests.composing import kick_and_snare
 
 
 def wav_bytes(samples, rate=44_100):
@@ -26,8 +26,8 @@ def upload(api, name, content, **more):
     return api.post("/api/songs", {"file": file, **more}, format="multipart")
 
 
-def clicks():
-    return wav_bytes(click_track(list(np.arange(0.5, 15, 0.5)), 16))
+def a_beat():
+    return wav_bytes(kick_and_snare(list(np.arange(0.5, 15, 0.5)), 16))
 
 
 @pytest.fixture
@@ -37,7 +37,7 @@ def commits(django_capture_on_commit_callbacks):
 
 def test_a_recording_is_stored_listened_to_and_scored(as_ada, commits):
     with commits(execute=True):
-        answer = upload(as_ada, "garage_take-2.wav", clicks())
+        answer = upload(as_ada, "garage_take-2.wav", a_beat())
     assert answer.status_code == 201
     assert answer.json()["title"] == "Garage take 2"
     song = as_ada.get(f"/api/songs/{answer.json()['id']}").json()
@@ -105,7 +105,7 @@ def test_three_hours_are_refused(as_ada, tmp_path):
 
 
 def test_a_path_in_the_file_name_leads_nowhere(as_ada):
-    answer = upload(as_ada, "../../../etc/cron.d/evil.wav", clicks())
+    answer = upload(as_ada, "../../../etc/cron.d/evil.wav", a_beat())
     assert answer.status_code == 201
     song = Song.objects.get()
     assert song.file_name == "evil.wav"
@@ -124,7 +124,7 @@ def test_a_queue_that_is_away_gives_a_run_that_can_be_tried_again(as_ada, commit
 
     monkeypatch.setattr("studio.jobs.listen.listen_to_song.delay", away)
     with commits(execute=True):
-        answer = upload(as_ada, "take.wav", clicks())
+        answer = upload(as_ada, "take.wav", a_beat())
     song = as_ada.get(f"/api/songs/{answer.json()['id']}").json()
     assert (song["run"]["state"], song["has_score"]) == ("failed", False)
     monkeypatch.undo()
