@@ -142,6 +142,51 @@ def test_every_instrument_can_be_engraved():
     assert len({(place.step, place.octave, place.head) for place in STAFF.values()}) >= 18
 
 
+def glyphs(svg, kind):
+    """The code points drawn within elements of a class, in the order of the page."""
+    return [
+        glyph
+        for element in re.findall(rf'class="{kind}\b.*?</g>', svg, re.DOTALL)
+        for glyph in re.findall(r'href="#(E\w{3})', element)
+    ]
+
+
+@pytest.mark.parametrize(
+    ("instrument", "head"),
+    [
+        (Instrument.SNARE, "E0A4"),
+        (Instrument.CROSS_STICK, "E0A9"),
+        (Instrument.RIDE_BELL, "E0DB"),
+        (Instrument.HIHAT_SPLASH, "E0B3"),
+        (Instrument.COWBELL, "E0B9"),
+    ],
+)
+def test_what_is_struck_otherwise_has_another_head_on_the_page(instrument, head):
+    svg = engrave(to_musicxml(song([{instrument: "x..............."}]))).pages[0]
+    assert glyphs(svg, "notehead") == [head]
+
+
+def test_an_open_hat_has_its_circle_on_the_page_and_a_closed_one_none():
+    open_and_closed = {
+        Instrument.HIHAT_OPEN: "..............x.",
+        Instrument.HIHAT_CLOSED: "x.x.x.x.x.x.x...",
+        Instrument.SNARE: "....x.........x.",
+    }
+    svg = engrave(to_musicxml(song([open_and_closed]))).pages[0]
+    assert glyphs(svg, "artic") == ["E5E7"]
+
+
+def test_accents_and_buzzes_stand_over_the_chord_whichever_drum_plays_them():
+    piece = song([{Instrument.HIHAT_CLOSED: "x.x.", Instrument.SNARE: "..X."}])
+    piece = piece.with_hits(
+        replace(hit, ornament=Ornament.BUZZ if hit.instrument is Instrument.SNARE else None)
+        for hit in piece.hits
+    )
+    svg = engrave(to_musicxml(piece)).pages[0]
+    assert glyphs(svg, "artic") == ["E4A0"]
+    assert len(re.findall(r'class="bTrem"', svg)) == 1
+
+
 def midi_of(piece, **options):
     return mido.MidiFile(file=io.BytesIO(to_midi(piece, **options)))
 

@@ -5,6 +5,7 @@ What is on screen is what is printed: the PDF is made from these same pages.
 
 from __future__ import annotations
 
+import re
 import threading
 from dataclasses import dataclass
 from enum import StrEnum
@@ -36,6 +37,12 @@ STAFF_UNIT = 7.5
 
 TEXT_FONT = "Spectral, Times, serif"
 """Spectral ships with the application; verovio would ask the system for Times."""
+
+_OPEN = re.compile(r"<open\b")
+_HEADS = {"noteheadTriangleUpBlack": "U+E0B9"}
+"""Heads that verovio reads the name of and then draws round. Its fonts have no triangle: a square
+says as well that this is no drum with a skin.
+"""
 
 _lock = threading.Lock()
 
@@ -86,10 +93,19 @@ def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
                 "spacingNonLinear": 0.6,
             }
         )
-        if not toolkit.loadData(musicxml):
+        # What MusicXML calls open is, of all technical signs, the one that verovio leaves out.
+        if not toolkit.loadData(_OPEN.sub("<open-string", musicxml)):
             raise InvalidTranscription("the chart could not be engraved")
+        if any(name in musicxml for name in _HEADS):
+            toolkit.loadData(_with_all_heads(toolkit.getMEI()))
         pages = [toolkit.renderToSVG(page) for page in range(1, toolkit.getPageCount() + 1)]
     return Engraving(tuple(_with_our_fonts(page) for page in pages))
+
+
+def _with_all_heads(mei: str) -> str:
+    for name, shape in _HEADS.items():
+        mei = mei.replace(f'glyph.name="{name}"', f'head.shape="{shape}"')
+    return mei
 
 
 def _with_our_fonts(svg: str) -> str:

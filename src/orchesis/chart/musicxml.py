@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from orchesis.chart.notation import STAFF
+from orchesis.chart.notation import GLYPHS, STAFF
 from orchesis.chart.ornaments import GRACES
 from orchesis.chart.spelling import Event, spell_voice
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS, CountWords, spoken
@@ -203,7 +203,7 @@ def _rest(measure: ET.Element, event: Event, voice: str, *, whole_bar: bool) -> 
     ET.SubElement(note, "voice").text = voice
     if not whole_bar:
         _type(note, event)
-    _notations(note, event, None)
+    _notations(note, event, None, voice)
 
 
 def _graces(measure: ET.Element, hit: Hit, voice: str) -> None:
@@ -253,12 +253,14 @@ def _note(
     ET.SubElement(note, "stem").text = "up" if voice == "1" else "down"
     head = ET.SubElement(note, "notehead")
     head.text = staff.head
+    if glyph := GLYPHS.get(staff.head):
+        head.set("smufl", glyph)
     if hit.ghost:
         head.set("parentheses", "yes")
     if not chord:
         for level, mark in enumerate(beams, 1):
             ET.SubElement(note, "beam", number=str(level)).text = mark
-    _notations(note, event, hit, chord=chord)
+    _notations(note, event, hit, voice, chord=chord)
     if lyric:
         item = ET.SubElement(note, "lyric")
         ET.SubElement(item, "syllabic").text = "single"
@@ -279,20 +281,24 @@ def _type(note: ET.Element, event: Event) -> None:
         ET.SubElement(change, "normal-notes").text = str(normal)
 
 
-def _notations(note: ET.Element, event: Event, hit: Hit | None, *, chord: bool = False) -> None:
+def _notations(
+    note: ET.Element, event: Event, hit: Hit | None, voice: str, *, chord: bool = False
+) -> None:
     notations = ET.Element("notations")
     if not chord and event.tuplet_start:
         ET.SubElement(notations, "tuplet", type="start", bracket="yes", number="1")
     if not chord and event.tuplet_stop:
         ET.SubElement(notations, "tuplet", type="stop", number="1")
     if hit is not None and hit.instrument is Instrument.HIHAT_OPEN:
-        ET.SubElement(ET.SubElement(notations, "technical"), "open")
-    if hit is not None and hit.ornament is Ornament.BUZZ:
+        ET.SubElement(ET.SubElement(notations, "technical"), "open", placement="above")
+    # The stem is shared: what is on it is written at the chord's first note, or readers drop it.
+    if hit is not None and not chord and any(s.ornament is Ornament.BUZZ for s in event.hits):
         tremolo = ET.SubElement(ET.SubElement(notations, "ornaments"), "tremolo", type="unmeasured")
         tremolo.text = "0"
     # One accent serves the whole chord: stems are shared.
     if hit is not None and not chord and any(stroke.accent for stroke in event.hits):
-        ET.SubElement(ET.SubElement(notations, "articulations"), "accent")
+        accent = ET.SubElement(ET.SubElement(notations, "articulations"), "accent")
+        accent.set("placement", "above" if voice == "1" else "below")
     if len(notations):
         note.append(notations)
 

@@ -24,7 +24,7 @@ class StaffPlace:
 STAFF: dict[Instrument, StaffPlace] = {
     Instrument.KICK: StaffPlace("F", 4, "normal", 36),
     Instrument.SNARE: StaffPlace("C", 5, "normal", 38),
-    Instrument.CROSS_STICK: StaffPlace("C", 5, "slashed", 37),
+    Instrument.CROSS_STICK: StaffPlace("C", 5, "x", 37),
     Instrument.HIHAT_CLOSED: StaffPlace("G", 5, "x", 42),
     Instrument.HIHAT_OPEN: StaffPlace("G", 5, "x", 46),
     Instrument.HIHAT_FOOT: StaffPlace("D", 4, "x", 44),
@@ -43,3 +43,6 @@ STAFF: dict[Instrument, StaffPlace] = {
     Instrument.COWBELL: StaffPlace("E", 5, "triangle", 56),
     Instrument.TAMBOURINE: StaffPlace("D", 6, "triangle", 54),
 }
+
+GLYPHS = {"triangle": "noteheadTriangleUpBlack"}
+"""SMuFL names of the heads that need one: not every reader knows them by MusicXML's word."""
