@@ -282,6 +282,18 @@ def come_to_rest(locator):
     return now
 
 
+@pytest.mark.parametrize("width", [360, 390])
+def test_all_beats_of_a_bar_are_in_sight_on_a_phone(page, application, song_id, width):
+    page.set_viewport_size({"width": width, "height": 780})
+    open_at(page, application, song_id)
+    last = page.locator("[data-bar='4'] .note").evaluate_all(
+        "notes => Math.max(...notes.map(note => note.getBoundingClientRect().right))"
+    )
+    edge = page.locator("[data-bar='4']").locator("xpath=ancestor::ol").bounding_box()
+    assert width / 2 < last < edge["x"] + edge["width"]
+    assert page.locator("main.body").evaluate("it => it.scrollWidth <= it.clientWidth")
+
+
 def test_a_finger_that_holds_still_selects_and_one_that_moves_scrolls(page, application, song_id):
     context = page.context.browser.new_context(
         viewport=WINDOW, has_touch=True, storage_state=page.context.storage_state()

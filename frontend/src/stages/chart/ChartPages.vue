@@ -97,6 +97,8 @@ watch(() => props.soundingIndex, light)
 <style scoped>
 .chart {
   contain: layout style;
+  /* As tall as what it scrolls in, even before its pages are there: else one cannot go to it. */
+  min-height: 100%;
   padding: var(--gap-6) var(--frame-edge) 3rem;
 }
 header {

@@ -55,7 +55,9 @@ const TABS = { note: 'Note', count: 'Count', kin: 'Kin' } as const
 
 const column = ref<HTMLElement>()
 const { width } = useElementSize(column)
-const lanes = computed(() => Math.max(330, Math.floor(width.value) - 1))
+/** Narrower than this sixteenths lie on each other; the smallest phones have it. */
+const LEAST = 260
+const lanes = computed(() => Math.max(LEAST, Math.floor(width.value) - 1))
 const isNarrow = computed(() => lanes.value < NARROW)
 
 const rows = computed<Row[]>((before) =>
@@ -305,6 +307,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
 
 <style scoped>
 .grooves {
+  --names: 5.75rem;
   display: grid;
   grid-template-columns: 12.5rem minmax(0, 1fr) 16.5rem;
   gap: var(--gap-4);
@@ -363,7 +366,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
 }
 .head {
   display: grid;
-  grid-template-columns: 5.75rem minmax(0, 1fr);
+  grid-template-columns: var(--names) minmax(0, 1fr);
   overflow-y: scroll;
   scrollbar-color: transparent transparent;
   flex: none;
@@ -397,7 +400,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
   font: 500 1.0625rem var(--serif);
 }
 .change {
-  padding: var(--gap-1) 0 var(--gap-1) 5.75rem;
+  padding: var(--gap-1) 0 var(--gap-1) var(--names);
   border-top: 2px solid var(--line-strong);
   color: var(--accent);
   font-size: 0.9375rem;
@@ -412,13 +415,11 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
 }
 @media (max-width: 700px) {
   .grooves {
+    --names: 3.25rem;
     grid-template-columns: minmax(0, 1fr);
     grid-template-rows: minmax(0, 1fr) auto;
     gap: var(--gap-2);
     padding: var(--gap-2);
-  }
-  .stack {
-    overflow-x: auto;
   }
   /* On a phone one reads and plays; corrections are made at a table. */
   .panel {

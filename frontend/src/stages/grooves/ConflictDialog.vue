@@ -6,11 +6,12 @@ import { computed } from 'vue'
 import type { Score } from '@/api/client'
 import type { Conflict } from '@/score/useScore'
 import BarRow from './BarRow.vue'
+import { useRowWidth } from './useRowWidth'
 
 const props = defineProps<{ conflicts: readonly Conflict[]; score: Score }>()
 const emit = defineEmits<{ resolve: [bar: number, choice: 'mine' | 'theirs'] }>()
 
-const WIDTH = 520
+const width = useRowWidth(520)
 const rows = computed(() =>
   props.conflicts.flatMap((conflict) => {
     const bar = props.score.bars.find((item) => item.number === conflict.bar)
@@ -35,7 +36,7 @@ const rows = computed(() =>
       <h3>Bar {{ row.number }}</h3>
       <div class="version">
         <span class="label">Theirs, stored</span>
-        <BarRow :bar="row.theirs" :typical="[]" :width="WIDTH" :cursor="null" />
+        <BarRow :bar="row.theirs" :typical="[]" :width="width" :cursor="null" />
         <Button
           :label="`Keep theirs`"
           severity="secondary"
@@ -45,7 +46,7 @@ const rows = computed(() =>
       </div>
       <div class="version">
         <span class="label">Yours</span>
-        <BarRow :bar="row.mine" :typical="[]" :width="WIDTH" :cursor="null" />
+        <BarRow :bar="row.mine" :typical="[]" :width="width" :cursor="null" />
         <Button label="Keep mine" :data-test="`mine-${row.number}`" @click="emit('resolve', row.number, 'mine')" />
       </div>
     </section>

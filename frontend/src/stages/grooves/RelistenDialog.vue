@@ -7,11 +7,12 @@ import type { Relisten, Score } from '@/api/client'
 import { changedBars, type EditValue } from '@/score/edits'
 import { INSTRUMENT_NAMES, placeWords } from '@/score/place'
 import BarRow from './BarRow.vue'
+import { useRowWidth } from './useRowWidth'
 
 const props = defineProps<{ found: Relisten | null; score: Score }>()
 const emit = defineEmits<{ close: []; take: [edits: EditValue[], words: string] }>()
 
-const WIDTH = 400
+const width = useRowWidth(470)
 const chosen = ref(new Set<number>())
 watch(
   () => props.found,
@@ -83,14 +84,14 @@ function take(): void {
           <div class="pair">
             <div v-for="side in row.sides" :key="side.label">
               <span class="label">{{ side.label }}</span>
-              <BarRow :bar="side.bar" :typical="[]" :width="WIDTH" :cursor="null" :marked="side.marked" />
+              <BarRow :bar="side.bar" :typical="[]" :width="width" :cursor="null" :marked="side.marked" />
             </div>
           </div>
         </li>
       </ul>
     </template>
     <template #footer>
-      <Button label="Take none" severity="secondary" @click="emit('close')" />
+      <Button :label="rows.length ? 'Take none' : 'Close'" severity="secondary" @click="emit('close')" />
       <Button
         v-if="rows.length"
         :label="chosen.size === rows.length ? 'Take all' : `Take ${chosen.size} of ${rows.length}`"

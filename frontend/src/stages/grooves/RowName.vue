@@ -35,4 +35,13 @@
 .limbs .foot {
   align-self: end;
 }
+@media (max-width: 700px) {
+  .name {
+    padding: 0 2px 0 0;
+  }
+  .name :slotted(strong),
+  .name :slotted(.label) {
+    font-size: 0.75rem;
+  }
+}
 </style>

@@ -92,7 +92,7 @@ const within = (place: Cursor | null, bar: Bar) => (place?.bar === bar.number ? 
 <style scoped>
 .row {
   display: grid;
-  grid-template-columns: 5.75rem minmax(0, 1fr);
+  grid-template-columns: var(--names) minmax(0, 1fr);
   border-bottom: 1px solid var(--line);
   content-visibility: auto;
   contain-intrinsic-size: auto 82px;
@@ -128,5 +128,15 @@ const within = (place: Cursor | null, bar: Bar) => (place?.bar === bar.number ? 
   padding-left: 0.3rem;
   font-size: 0.8125rem;
   line-height: 1.2;
+}
+@media (max-width: 700px) {
+  /* The bar has the room: all of its beats are in sight. */
+  .number {
+    min-width: 0;
+    padding-inline: 0;
+  }
+  .words {
+    display: none;
+  }
 }
 </style>
