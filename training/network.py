@@ -163,8 +163,9 @@ class DrumNet(nn.Module):
 
 
 def shifted(features: torch.Tensor, bands: int, by: int) -> torch.Tensor:
-    """All inputs so many semitones up, as in training: what leaves at one end comes back at the
-    other. Of (..., bands + low bands), both parts on their own.
+    """All inputs so many semitones up; what leaves at one end comes back at the other.
+
+    Of (..., bands + low bands), both parts on their own.
     """
     parts = (features[..., :bands], features[..., bands:])
     return torch.cat([torch.roll(part, by, dims=-1) for part in parts if part.shape[-1]], dim=-1)

@@ -28,7 +28,7 @@ from orchesis.listening.features import (
 )
 from training.bank import RATE
 from training.labels import CLASSES
-from training.network import SHAPES, DrumNet, Shape
+from training.network import SHAPES, DrumNet, Shape, shifted
 
 WINDOW = 800
 BATCH = 8
@@ -132,12 +132,6 @@ def remixed(
     return np.clip((level - top) / 3.0 + 1.0, 0.0, 1.4), share
 
 
-def shifted(piece: np.ndarray, by: int) -> np.ndarray:
-    """All bands so many semitones up; what leaves at one end comes back at the other."""
-    parts = (piece[:, :BANDS], piece[:, BANDS:])
-    return np.concatenate([np.roll(part, by, axis=1) for part in parts], axis=1)
-
-
 def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ...]:
     """A random batch of windows, changed: another band, another kit, a band up or down, holes.
 
@@ -168,7 +162,9 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
         piece = as_another_kit(piece, rng)
         if rng.random() < 0.5:
             shift = int(rng.integers(-2, 3))
-            piece, share = shifted(piece, shift), shifted(share, shift)
+            piece, share = (
+                shifted(torch.from_numpy(part), BANDS, shift).numpy() for part in (piece, share)
+            )
         if rng.random() < 0.2:
             low = int(rng.integers(0, BANDS - 8))
             piece[:, low : low + int(rng.integers(3, 8))] = 0.0
