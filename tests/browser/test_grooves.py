@@ -292,6 +292,9 @@ def test_all_beats_of_a_bar_are_in_sight_on_a_phone(page, application, song_id, 
     edge = page.locator("[data-bar='4']").locator("xpath=ancestor::ol").bounding_box()
     assert width / 2 < last < edge["x"] + edge["width"]
     assert page.locator("main.body").evaluate("it => it.scrollWidth <= it.clientWidth")
+    page.keyboard.press("Alt+1")
+    expect(page.get_by_role("heading", name="What we hear")).to_be_visible()
+    assert page.evaluate("document.scrollingElement.scrollHeight <= window.innerHeight")
 
 
 def test_a_finger_that_holds_still_selects_and_one_that_moves_scrolls(page, application, song_id):

@@ -443,6 +443,8 @@ onMounted(async () => {
   cursor: default;
 }
 .body {
+  /* What is placed absolutely scrolls along, and does not make the page longer. */
+  position: relative;
   flex: 1;
   min-height: 0;
   overflow-y: auto;
