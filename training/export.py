@@ -63,9 +63,9 @@ SHIFTS = (-1, 1)
 """Semitones up or down in which the networks hear a song once more."""
 
 
-def write_onnx(networks: list[DrumNet], target: Path) -> None:
-    """Export networks as one, with a free number of frames."""
-    net = Together(networks, SHIFTS)
+def write_onnx(networks: list[DrumNet], once: list[DrumNet], target: Path) -> None:
+    """Export networks as one, with a free number of frames; see `Together`."""
+    net = Together(networks, SHIFTS, once)
     net.eval()
     example = torch.zeros(1, 400, net.inputs)
     target.parent.mkdir(parents=True, exist_ok=True)
@@ -131,7 +131,7 @@ def song_table(folder: Path, ear: NetworkEar) -> tuple[np.ndarray, ...]:
     """Terms, column and truth of every candidate of the clips, and the strokes of each class."""
     terms, columns, right = [], [], []
     there = np.zeros(len(CLASSES), int)
-    for song, found, good, strokes in songs_of(folder, ear):
+    for song, found, good, strokes in songs_of(clips(folder), ear):
         terms.append(describe(song, found))
         columns.append(found.column)
         right.append(good)
@@ -173,12 +173,15 @@ def main() -> int:
     parser.add_argument(
         "--together", nargs="*", type=Path, default=[], help="checkpoints to ship beside it"
     )
+    parser.add_argument(
+        "--once", nargs="*", type=Path, default=[], help="the same, hearing a song once"
+    )
     options = parser.parse_args()
     target = options.to / "ear.onnx"
     other = options.folder / f"{options.average_with}.pt" if options.average_with else None
     networks = [network_of(options.folder / f"{options.name}.pt", other)]
     networks += [network_of(path) for path in options.together]
-    write_onnx(networks, target)
+    write_onnx(networks, [network_of(path) for path in options.once], target)
     session = onnxruntime.InferenceSession(str(target), providers=["CPUExecutionProvider"])
     calibration = {
         name: fit(*values) for name, values in peaks_of(options.folder / "tune", session).items()

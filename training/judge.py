@@ -3,12 +3,14 @@
 Every candidate of whole songs (FOLDER/songs, sources and styles that were trained on) with what the
 core's `judge.context` sees of it, and whether it was a stroke. Bar lines are those that the tool
 finds. Songs are new: the network has not been trained on them. Nothing is learnt from a sixth of
-them, which chooses the thresholds.
+them, which chooses the thresholds. Several judges that began differently are written as one, whose
+word is the mean of theirs in log odds.
 """
 
 from __future__ import annotations
 
 import argparse
+import multiprocessing
 import sys
 from pathlib import Path
 
@@ -20,16 +22,19 @@ from torch.nn import functional
 from orchesis.listening.judge import BOUND, context
 from orchesis.listening.network_ear import MODELS, NetworkEar
 from orchesis.listening.second_pass import TERMS
+from training.judge_file import Layers, as_one, write
 from training.labels import CLASSES
-from training.scoring import songs_of
+from training.scoring import clips_of, shards, songs_of
 
 SETS = ("songs", "tune")
+WORKERS = 2
 HIDDEN = 64
 EPOCHS = 8
 BATCH = 512
 RATE_OF_LEARNING = 1e-3
 DECAY = 0.1
 DROPOUT = 0.5
+JUDGES = 4
 HELD_BACK = 6
 """One song in so many is not learnt from: on these the thresholds are chosen."""
 
@@ -56,28 +61,42 @@ Table = dict[str, np.ndarray]
 """`terms`, `column`, `right`, `clip` of every candidate; `there`: strokes, (clips, classes)."""
 
 
-def gather(folder: Path, ear: NetworkEar, cache: Path) -> Table:
+def gather(folder: Path, models: Path, cache: Path) -> Table:
     """What the judge sees of every candidate of the clips of a folder; kept at `cache`."""
     if cache.exists():
         return dict(np.load(cache))
+    with multiprocessing.get_context("spawn").Pool(WORKERS, open_ear, (models,)) as pool:
+        table = joined(list(pool.imap(seen_of, shards(folder))))
+    np.savez(cache, **table)
+    return table
+
+
+_ears: list[NetworkEar] = []
+"""The ear of this process, once `open_ear` has opened it."""
+
+
+def open_ear(models: Path) -> None:
+    """Open the ear without its judge, for `seen_of`."""
+    _ears[:] = [NetworkEar(models, judged=False)]
+
+
+def seen_of(shard: Path) -> Table:
+    """What the judge sees of every candidate of one shard."""
     terms, columns, right, number, there = [], [], [], [], []
-    for index, (song, found, good, strokes) in enumerate(songs_of(folder, ear)):
+    for index, (song, found, good, strokes) in enumerate(songs_of(clips_of(shard), _ears[0])):
         terms.append(context(song, found).astype(np.float16))
         columns.append(found.column)
         right.append(good)
         number.append(np.full(len(found), index))
         there.append(strokes)
-        if index % 50 == 0:
-            print(folder.name, index, flush=True)
-    table = {
+    print(shard, flush=True)
+    return {
         "terms": np.concatenate(terms),
         "column": np.concatenate(columns),
         "right": np.concatenate(right),
         "clip": np.concatenate(number),
         "there": np.stack(there),
     }
-    np.savez(cache, **table)
-    return table
 
 
 def joined(tables: list[Table]) -> Table:
@@ -89,19 +108,25 @@ def joined(tables: list[Table]) -> Table:
     return {name: np.concatenate([table[name] for table in tables]) for name in tables[0]}
 
 
-def train(table: Table, seed: int = 1) -> tuple[Net, np.ndarray, np.ndarray, np.ndarray]:
-    """The network, centre and spread of its inputs, and which candidates were held back."""
-    torch.manual_seed(seed)
-    rng = np.random.default_rng(seed)
+def train(table: Table) -> tuple[list[Net], np.ndarray, np.ndarray, np.ndarray]:
+    """The judges, centre and spread of their inputs, and which candidates were held back."""
     terms = table["terms"].astype(np.float32)
     held = table["clip"] % HELD_BACK == 0
     centre = terms[~held].mean(axis=0)
     spread = terms[~held].std(axis=0) + 1e-3
     x = torch.from_numpy(np.clip((terms - centre) / spread, -BOUND, BOUND))
+    nets = [train_one(x, table, held, seed) for seed in range(1, JUDGES + 1)]
+    return nets, centre, spread, held
+
+
+def train_one(x: torch.Tensor, table: Table, held: np.ndarray, seed: int) -> Net:
+    """One judge, from inputs of shape (n, terms)."""
+    torch.manual_seed(seed)
+    rng = np.random.default_rng(seed)
     y = torch.from_numpy(table["right"].astype(np.float32))
     column = torch.from_numpy(table["column"].astype(np.int64))
     inside, outside = np.flatnonzero(~held), torch.from_numpy(np.flatnonzero(held))
-    net = Net(terms.shape[1])
+    net = Net(x.shape[1])
     optimiser = torch.optim.AdamW(net.parameters(), RATE_OF_LEARNING, weight_decay=DECAY)
     steps = EPOCHS * (len(inside) // BATCH)
     plan = torch.optim.lr_scheduler.OneCycleLR(optimiser, RATE_OF_LEARNING, steps)
@@ -121,8 +146,23 @@ def train(table: Table, seed: int = 1) -> tuple[Net, np.ndarray, np.ndarray, np.
             own = net(x[outside]).gather(1, column[outside, None])[:, 0]
             judged = float(functional.binary_cross_entropy_with_logits(own, y[outside]))
         print(f"epoch {epoch} loss {loss.item():.4f} held back {judged:.4f}", flush=True)
-    net.eval()
-    return net, centre, spread, held
+    return net.eval()
+
+
+def layers_of(net: Net) -> Layers:
+    """What is written of a judge."""
+
+    def values(parameter: torch.Tensor) -> np.ndarray:
+        return parameter.detach().numpy().T
+
+    hidden, out = net.layers
+    return Layers(
+        hidden=values(hidden.weight),
+        hidden_offset=values(hidden.bias),
+        out=values(out.weight),
+        out_offset=values(out.bias),
+        straight=values(net.straight.weight),
+    )
 
 
 def thresholds(probability: np.ndarray, table: Table, chosen: np.ndarray) -> np.ndarray:
@@ -147,27 +187,25 @@ def main() -> int:
     parser.add_argument("--models", type=Path, default=MODELS)
     options = parser.parse_args()
     torch.set_num_threads(1)
-    ear = NetworkEar(options.models, judged=False)
     tables = [
         gather(
-            options.folder / name, ear, options.folder / f"judge-{options.models.name}-{name}.npz"
+            options.folder / name,
+            options.models,
+            options.folder / f"judge-{options.models.name}-{name}.npz",
         )
         for name in SETS
     ]
     table = joined(tables)
-    net, centre, spread, held = train(table)
+    nets, centre, spread, held = train(table)
     with torch.no_grad():
         x = np.clip((table["terms"].astype(np.float32) - centre) / spread, -BOUND, BOUND)
-        logits = net(torch.from_numpy(x)).numpy()
+        logits = np.mean([net(torch.from_numpy(x)).numpy() for net in nets], axis=0)
     own = logits[np.arange(len(logits)), table["column"]]
+    loss = np.logaddexp(0, own) - table["right"] * own
+    print(f"{JUDGES} judges as one, held back {loss[held].mean():.4f}", flush=True)
     least = thresholds(1 / (1 + np.exp(-own)), table, held)
-    straight = net.straight.weight.detach().numpy().T.astype(np.float16)
-    parts: dict[str, np.ndarray] = {"centre": centre, "spread": spread, "threshold": least}
-    parts["straight"] = straight
-    for number, layer in enumerate(net.layers):
-        parts[f"weight{number}"] = layer.weight.detach().numpy().T.astype(np.float16)
-        parts[f"offset{number}"] = layer.bias.detach().numpy().astype(np.float16)
-    np.savez_compressed(options.models / "judge.npz", **parts)
+    judge = as_one([layers_of(net) for net in nets])
+    write(options.models / "judge.npz", judge, centre, spread, least)
     for instrument, value in zip(CLASSES, least, strict=True):
         print(instrument.value, round(float(value), 2))
     return 0

@@ -177,24 +177,28 @@ class Together(nn.Module):
     Networks that were trained apart err apart (Hansen and Salamon, "Neural network ensembles",
     IEEE PAMI 1990); log odds, so that one that is sure outweighs one that is not. Each also hears
     the song a semitone up and down, since a kit tuned so plays the same strokes (test-time
-    augmentation; Krizhevsky et al., NIPS 2012). Beats and masks are of the song as it is, and
-    beats are those of the last network alone: bar lines need longer training than strokes, and a
-    mean of two opinions of where the one is helps neither (docs/measurements.md).
+    augmentation; Krizhevsky et al., NIPS 2012), but for those that hear it once. Beats and masks
+    are of the song as it is, and beats are those of the last network alone: bar lines need longer
+    training than strokes, and a mean of two opinions of where the one is helps neither
+    (docs/measurements.md).
     """
 
-    def __init__(self, networks: Sequence[DrumNet], shifts: Sequence[int] = ()) -> None:
+    def __init__(
+        self, networks: Sequence[DrumNet], shifts: Sequence[int] = (), once: Sequence[DrumNet] = ()
+    ) -> None:
         super().__init__()
         self.networks = nn.ModuleList(networks)
+        self.once = nn.ModuleList(once)
         self.shifts = tuple(shifts)
-        self.inputs = max(net.shape.bands + net.shape.low_bands for net in networks)
+        self.inputs = max(net.shape.bands + net.shape.low_bands for net in (*networks, *once))
 
     def forward(self, features: torch.Tensor) -> torch.Tensor:
         """(1, frames, inputs) as the widest takes them; the others take the first ones."""
         bands = self.networks[0].shape.bands
         heard = torch.cat([features, *(shifted(features, bands, by) for by in self.shifts)])
-        said = [net(heard) for net in self.networks]
+        said = [net(heard) for net in self.networks] + [net(features) for net in self.once]
         plain = torch.stack([one[:1] for one in said]).mean(dim=0)
-        strokes = torch.stack(said).mean(dim=(0, 1))[None]
+        strokes = torch.stack([one.mean(dim=0) for one in said]).mean(dim=0)[None]
         first = 2 * len(CLASSES)
         last = first + 2
         return torch.cat(

@@ -1,4 +1,4 @@
-"""From nothing to the shipped file: `.venv/bin/python -m training.run [--minutes 275]`.
+"""From nothing to the shipped file: `.venv/bin/python -m training.run [--minutes 161]`.
 
 Every step is skipped when its result is there, so that it can be stopped and taken up again. Needs
 the Debian packages of PACKAGES; torch goes into a virtualenv of its own.
@@ -41,7 +41,7 @@ SETS: dict[str, tuple[tuple[str, ...], ...]] = {
     "plain_stems": (("--clips", "90", "--first-seed", "960000", *PLAIN, "--stems", "1"),),
     "plain_mixes": (("--clips", "90", "--first-seed", "961000", *PLAIN, "--stems", "0"),),
     "songs": (
-        ("--clips", "312", "--first-seed", "970000", "--seconds", "48"),
+        ("--clips", "216", "--first-seed", "970000", "--seconds", "48"),
         ("--clips", "168", "--first-seed", "972000", "--seconds", "48", "--plain"),
     ),
     "tune": (("--clips", "120", "--first-seed", "920000"),),
@@ -50,6 +50,8 @@ SETS: dict[str, tuple[tuple[str, ...], ...]] = {
         ("--clips", "1680", "--first-seed", "0"),
         ("--clips", "840", "--first-seed", "1000"),
         ("--clips", "840", "--first-seed", "2000", "--plain"),
+        ("--clips", "600", "--first-seed", "3000"),
+        ("--clips", "600", "--first-seed", "4000", "--plain"),
     ),
     "gmrock": (("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),),
 }
@@ -109,10 +111,11 @@ def figures(models: Path) -> None:
 def main() -> int:
     """Everything in order."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("--minutes", type=float, default=275, help="without the held-out kit")
+    parser.add_argument("--minutes", type=float, default=161, help="without the held-out kit")
+    parser.add_argument("--second", type=float, default=165, help="minutes of the second network")
     parser.add_argument("--more", type=float, default=20, help="minutes with all sources; may be 0")
     parser.add_argument(
-        "--together", nargs="*", default=[], help="checkpoints of other networks to ship beside it"
+        "--once", nargs="*", default=[], help="checkpoints to ship beside them, hearing songs once"
     )
     options = parser.parse_args()
     if not PYTHON.exists():
@@ -123,8 +126,11 @@ def main() -> int:
     minutes, held_out = options.minutes, FOLDER / "held-out-models"
     render("train")
     run("training.train", str(FOLDER), "--minutes", str(minutes), *workers)
+    second = ("--name", "second", "--shape", "ear", "--seed", "9")
+    run("training.train", str(FOLDER), "--minutes", str(options.second), *second, *workers)
+    both = ("--together", str(FOLDER / "second.pt"))
     render("tune", "songs", *FIGURES)
-    run("training.export", str(FOLDER), "--to", str(held_out))
+    run("training.export", str(FOLDER), "--to", str(held_out), *both)
     run("training.judge", str(FOLDER), "--models", str(held_out))
     figures(held_out)
     # The shipped model has heard everything that is permitted.
@@ -133,7 +139,7 @@ def main() -> int:
         render("gmrock")
         with_all_sources(minutes + options.more, workers)
         name = ("--name", "ear-all", "--average-with", "ear")
-    run("training.export", str(FOLDER), *name, "--together", *options.together)
+    run("training.export", str(FOLDER), *name, *both, "--once", *options.once)
     run("training.judge", str(FOLDER))
     run("training.fixed_set", str(FOLDER))
     return 0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -14,7 +14,7 @@ from orchesis.listening.candidates import Candidates, find_candidates
 from orchesis.listening.ear import Onset
 from orchesis.listening.features import HOP
 from orchesis.listening.network_ear import Activations, NetworkEar, activations, normalised
-from orchesis.listening.second_pass import Song, rises
+from orchesis.listening.second_pass import Song, drum_shares, rises
 from orchesis.music.instruments import Instrument as I
 from orchesis.rhythm.find import find_grid
 from training.bank import RATE
@@ -64,12 +64,20 @@ class Truth:
     downbeats: list[float] = field(default_factory=list)
 
 
+def shards(folder: Path) -> list[Path]:
+    """The finished shards of a folder, in order."""
+    return [path for path in sorted(folder.glob("*.npz")) if not path.name.endswith(".part.npz")]
+
+
 def clips(folder: Path) -> Iterator[tuple[np.ndarray, Truth]]:
     """Normalised features and labels of every clip of a folder."""
-    for path in sorted(folder.glob("*.npz")):
-        if path.name.endswith(".part.npz"):
-            continue
-        data = np.load(path)
+    for path in shards(folder):
+        yield from clips_of(path)
+
+
+def clips_of(shard: Path) -> Iterator[tuple[np.ndarray, Truth]]:
+    """The same of one shard."""
+    with np.load(shard) as data:
         for features, onsets, loudness, beats in zip(
             data["features"], data["onsets"], data["loudness"], data["beats"], strict=True
         ):
@@ -86,12 +94,12 @@ def clips(folder: Path) -> Iterator[tuple[np.ndarray, Truth]]:
 
 
 def songs_of(
-    folder: Path, ear: NetworkEar
+    heard_clips: Iterable[tuple[np.ndarray, Truth]], ear: NetworkEar
 ) -> Iterator[tuple[Song, Candidates, np.ndarray, np.ndarray]]:
     """Of every clip: the song as the second pass sees it, on the bars that the tool finds, its
     candidates, which of them are strokes, and how many strokes each class has.
     """
-    for features, truth in clips(folder):
+    for features, truth in heard_clips:
         heard = ear.hear_features(features, RATE, lambda share: None)
         grid = find_grid(heard)
         edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
@@ -99,7 +107,14 @@ def songs_of(
         assert detail is not None
         found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
         rise = rises(detail.features, found.frame)
-        song = Song(detail.onsets, rise, heard.frame_rate, detail.classes, np.asarray(edges, float))
+        song = Song(
+            detail.onsets,
+            rise,
+            heard.frame_rate,
+            detail.classes,
+            np.asarray(edges, float),
+            drums=drum_shares(detail.features, detail.masks, found.frame),
+        )
         good = np.zeros(len(found), bool)
         strokes = np.zeros(len(CLASSES), int)
         for column, instrument in enumerate(CLASSES):
@@ -132,9 +147,11 @@ __all__ = [
     "Counts",
     "Truth",
     "clips",
+    "clips_of",
     "estimated",
     "f_measure",
     "run",
+    "shards",
     "songs_of",
     "times",
 ]

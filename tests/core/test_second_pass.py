@@ -20,6 +20,7 @@ from orchesis.listening.second_pass import (
     Model,
     Song,
     describe,
+    drum_shares,
     pattern,
     reasons,
     rises,
@@ -74,6 +75,27 @@ def described(detail, edges=EDGES):
     found = find_candidates(detail.onsets, detail.loudness, 100.0)
     song = Song(detail.onsets, rises(detail.features, found.frame), 100.0, CLASSES, edges)
     return song, found, describe(song, found)
+
+
+def test_drums_alone_are_all_of_the_sound_and_a_band_takes_its_share():
+    detail = song_of(GROOVE)
+    frames = np.arange(4, 12 * BAR, 25, dtype=np.int32)
+
+    def shares(masks):
+        return drum_shares(detail.features, masks, frames)
+
+    alone = shares(np.ones_like(detail.features))
+    assert alone == pytest.approx(1.0)
+    assert shares(None) == pytest.approx(alone)
+    # The drums' upper bands only, the band below: kicks are not theirs any more, hats are.
+    upper = np.zeros_like(detail.features)
+    upper[:, SOUNDS[HAT]] = 1.0
+    mixed = shares(upper)
+    kick, off_beat = mixed[0], mixed[1]
+    assert off_beat[0] > 0.9 > 0.6 > kick[0]
+    assert (mixed[:, 1] == mixed[0, 1]).all(), "the song's own share is the same everywhere"
+    assert 0.0 < mixed[0, 1] < 1.0
+    assert shares(np.zeros_like(upper)) == pytest.approx(0.0)
 
 
 def at(found, bar, note):

@@ -17,11 +17,16 @@ from scipy.signal import find_peaks
 from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import Candidates, find_candidates
 from orchesis.listening.ear import Detail, Onset
-from orchesis.listening.second_pass import rises
+from orchesis.listening.second_pass import drum_shares, rises
 from orchesis.music.instruments import Instrument
 
 VERSION = 1
 Bytes = npt.NDArray[np.uint8]
+
+
+def unknown() -> npt.NDArray[np.float32]:
+    """The drums' shares of a song that was heard before they were kept."""
+    return np.zeros((0, 2), np.float32)
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +35,8 @@ class Evidence:
 
     onsets : shape (frames, classes), 0 to 255.
     found : the candidates. rise : shape (n, bands), what the sound gained at each, unit length.
+    drums : shape (n, 2), how much of the sound is drums, see `second_pass.drum_shares`; empty where
+        the song was heard before this was kept.
     bass : shape (frames,), 0 to 255: attacks in the bass that are no drum's; empty where the song
         was heard before this was kept.
     """
@@ -40,6 +47,7 @@ class Evidence:
     found: Candidates
     rise: npt.NDArray[np.float32]
     bass: Bytes = field(default_factory=lambda: np.zeros(0, np.uint8))
+    drums: npt.NDArray[np.float32] = field(default_factory=unknown)
 
     def strength(self, instrument: Instrument, start: float, end: float) -> float:
         """How strongly a drum is heard between two times in seconds, 0 to 1."""
@@ -98,6 +106,7 @@ def gathered(detail: Detail, frame_rate: float) -> Evidence:
         found=found,
         rise=rises(detail.features, found.frame),
         bass=np.round(255 * bass_attacks(detail)).astype(np.uint8),
+        drums=drum_shares(detail.features, detail.masks, found.frame),
     )
 
 
@@ -119,6 +128,7 @@ def packed(evidence: Evidence) -> bytes:
         loudness=found.loudness.astype(np.float16),
         rise=np.round(255 * evidence.rise).astype(np.uint8),
         bass=evidence.bass,
+        drums=np.round(255 * evidence.drums).astype(np.uint8),
     )
     return file.getvalue()
 
@@ -142,6 +152,7 @@ def unpacked(data: bytes) -> Evidence:
                 ),
                 rise=held["rise"].astype(np.float32) / 255,
                 bass=held["bass"] if "bass" in held else np.zeros(0, np.uint8),
+                drums=held["drums"].astype(np.float32) / 255 if "drums" in held else unknown(),
             )
     except (KeyError, ValueError, OSError, EOFError, zipfile.BadZipFile) as error:
         raise OrchesisError("the song's evidence is damaged: listen to the song again") from error

@@ -2,11 +2,12 @@
 
 The ear hears some seconds at a time. The judge sees, for each candidate, what the ear says of all
 drums there, what the like bars play at the same place, what is played a beat or an eighth before
-and after, how much it sounds like each drum of this song's kit, and how much each drum plays
-around it. So a steady hand is not heard as hat on one beat and as ride on the next, and a peak that
-nothing else in the song speaks for is no stroke. One hidden layer beside the logistic model of
-`second_pass`, trained on composed songs (docs/training.md). What would tell songs apart, such as
-how often each drum plays in all of the song, is left out: it was learnt by heart.
+and after, how much it sounds like each drum of this song's kit, how much each drum plays around it,
+and how much of the sound is drums. So a steady hand is not heard as hat on one beat and as ride on
+the next, and a peak that nothing else in the song speaks for is no stroke. One hidden layer beside
+the logistic model of `second_pass`, trained on composed songs (docs/training.md). What would tell
+songs apart, such as how often each drum plays in all of the song, is left out: it was learnt by
+heart.
 """
 
 from __future__ import annotations
@@ -114,6 +115,7 @@ def context(song: Song, found: Candidates, sure: Matrix | None = None) -> npt.ND
         _repeated(song, found),
         _played(song, found),
         _neighbours(song, found),
+        _shares(song, found),
     ]
     return np.concatenate([np.asarray(part, np.float32) for part in parts], axis=1)
 
@@ -141,6 +143,13 @@ def _played(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
         low, high = np.searchsorted(times, [found.time - NEAR_SECONDS, found.time + NEAR_SECONDS])
         near[:, column] = np.log1p(high - low)
     return near
+
+
+def _shares(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
+    """How much of the sound is drums, in log odds, shape (n, 2)."""
+    if song.drums is None:
+        return np.zeros((len(found), 2), np.float32)
+    return logit(song.drums).astype(np.float32) / 3.0
 
 
 def _neighbours(song: Song, found: Candidates) -> npt.NDArray[np.float32]:

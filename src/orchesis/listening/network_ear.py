@@ -29,6 +29,7 @@ from orchesis.listening.second_pass import (
     Model,
     Song,
     describe,
+    drum_shares,
     reasons,
     rises,
     sigmoid,
@@ -220,6 +221,7 @@ class NetworkEar:
             frame_rate=heard.frame_rate,
             classes=detail.classes,
             edges=np.asarray(bar_lines, dtype=np.float64),
+            drums=drum_shares(detail.features, detail.masks, found.frame),
         )
         probability = self.judge.probabilities(context(song, found), found)
         least = self.judge.threshold.astype(np.float64)

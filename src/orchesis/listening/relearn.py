@@ -90,6 +90,7 @@ def listen_again(
         edges=edges,
         rise=evidence.rise,
         bar_weight=weight,
+        drums=evidence.drums if len(evidence.drums) else None,
     )
     sure = np.where(found.peak > SURE, found.peak, 0.0).astype(np.float64)
     sure[taught] = np.where(right[taught], SETTLED_WEIGHT, 0.0)

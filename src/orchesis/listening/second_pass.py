@@ -45,6 +45,8 @@ LIKE_POWER = 6.0
 """Bars count by their likeness to this power: two verses do, a verse and a chorus hardly."""
 
 PATCH_FRAMES = 4
+QUIET = 0.2
+"""Frames without a band above this (48 dB below the loud ones) say nothing of the song."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +58,7 @@ class Song:
     edges : shape (bars + 1,), seconds of the bar lines; empty where there is no grid.
     bar_weight : shape (bars,), how much each bar counts when others look for a pattern; None: all
         alike.
+    drums : shape (n, 2), how much of the sound is drums; see `drum_shares`. None: not known.
     """
 
     onsets: npt.NDArray[np.float32]
@@ -64,6 +67,7 @@ class Song:
     classes: tuple[Instrument, ...]
     edges: Matrix
     bar_weight: Matrix | None = None
+    drums: npt.NDArray[np.float32] | None = None
 
 
 def describe(song: Song, found: Candidates, sure: Matrix | None = None) -> Matrix:
@@ -161,6 +165,28 @@ def rises(features: Bands, frames: npt.NDArray[np.int32]) -> npt.NDArray[np.floa
     rise = np.maximum(0.0, after - before)
     scaled: npt.NDArray[np.float32] = rise / (np.linalg.norm(rise, axis=1, keepdims=True) + 1e-6)
     return scaled
+
+
+def drum_shares(
+    features: Bands, masks: Bands | None, frames: npt.NDArray[np.int32]
+) -> npt.NDArray[np.float32]:
+    """How much of the power is drums, at each of these frames and in all of the song, 0 to 1.
+
+    Shape (n, 2). In a mix the network's words mean less than in a stem, where nothing else sounds.
+    `features` as `network_ear.normalised` makes them, `masks` alike; without masks all is drums.
+    """
+    shares = np.ones((len(frames), 2), np.float32)
+    if masks is None or not len(frames):
+        return shares
+    power = 10.0 ** (6.0 * (features - 1.0))
+    ours, whole = (power * masks).sum(axis=1), power.sum(axis=1)
+    sounding = features.max(axis=1) > QUIET
+    last = len(features) - 1
+    after = np.clip(frames[:, None] + np.arange(PATCH_FRAMES), 0, last)
+    shares[:, 0] = ours[after].sum(axis=1) / (whole[after].sum(axis=1) + 1e-9)
+    if sounding.any():
+        shares[:, 1] = float((ours[sounding] / (whole[sounding] + 1e-9)).mean())
+    return shares
 
 
 def kit_likeness(song: Song, found: Candidates, sure: Matrix | None = None) -> Matrix:
