@@ -77,6 +77,24 @@ describe('what listening again would change', () => {
     expect(rows.map((row) => row.props('marked')?.length)).toEqual([1, 0, 0, 1])
   })
 
+  it('has nothing to refuse where nothing would change: it is closed', async () => {
+    const nothing = await dialog({ ...found, added: 0, removed: 0, bars: [] })
+    expect(nothing.text()).toContain('with 4 confirmed bars Orchesis hears the rest as it is written')
+    expect(nothing.findAll('button').map((item) => item.text())).toContain('Close')
+    expect(nothing.find('[data-test=take]').exists()).toBe(false)
+    expect((await dialog()).findAll('button').map((item) => item.text())).toContain('Take none')
+  })
+
+  it('draws a bar no wider than the phone it is read on', async () => {
+    const before = window.innerWidth
+    window.innerWidth = 360
+    window.dispatchEvent(new Event('resize'))
+    const widths = (await dialog()).findAllComponents(BarRow).map((row) => row.props('width'))
+    expect(Math.max(...widths)).toBeLessThan(360)
+    window.innerWidth = before
+    window.dispatchEvent(new Event('resize'))
+  })
+
   it('takes all of it', async () => {
     const wrapper = await dialog()
     expect(wrapper.find('[data-test=take]').text()).toBe('Take all')
