@@ -383,6 +383,9 @@ def synthesised(rng: np.random.Generator, instrument: I) -> Sound:
         wave = (tone(f, f, 1) + 0.7 * tone(f * u(1.4, 2.6), f * 2, 0.01)) * decay(u(0.006, 0.03))
         wave += u(0.1, 0.6) * noise_band(rng, length, 1500, 9000) * decay(u(0.003, 0.012))
         wave += u(0.0, 0.35) * tone(f0 := u(150, 280), f0, 1) * decay(u(0.02, 0.08))
+        # The hand damps the head, but the wires below it may rattle along.
+        rattle = noise_band(rng, length, u(900, 3000), 11000) * decay(u(0.03, 0.12))
+        wave += u(0.0, 0.3) * (rng.random() < 0.5) * rattle
     elif instrument in (I.HIHAT_CLOSED, I.HIHAT_OPEN, I.HIHAT_FOOT, I.RIDE, I.RIDE_BELL, I.CRASH):
         ring = {
             I.HIHAT_CLOSED: u(0.015, 0.06),

@@ -14,14 +14,17 @@ from orchesis.music.instruments import Instrument as I
 from training.bank import Sound
 from training.composer import STYLES, Stretch
 from training.labels import CLASSES
-from training.render import Renderer, chosen_source
+from training.render import Renderer, chosen_source, put_in_order, toms_apart
 
 PLAIN_STYLES = tuple(style for style in STYLES if style not in ("soup", "hands"))
 """Grooves that people play: neither random grids nor hand percussion in front."""
 
 
 class PlainRenderer(Renderer):
-    """One source's drums unbent, what it lacks from another; at most a little saturation."""
+    """One source's drums unbent, what it lacks from another; at most a little saturation.
+
+    Of several sources toms are put in order, and tuned where two have the same pitch.
+    """
 
     def _kit(self) -> dict[I, Sound]:
         alone = len(self.sources) == 1
@@ -34,6 +37,11 @@ class PlainRenderer(Renderer):
             source = main if main in having else chosen_source(self.rng, having)
             sounds = self.bank[source][instrument]
             kit[instrument] = sounds[int(self.rng.integers(len(sounds)))]
+        if not alone:
+            put_in_order(kit)
+            if not toms_apart(kit):
+                self._tune_toms(kit)
+                put_in_order(kit)
         return kit
 
     def _percussion(self, stretch: Stretch, length: int, peak: float) -> np.ndarray:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import subprocess
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.signal import butter, fftconvolve, sosfilt
@@ -44,6 +45,14 @@ CLASS_LEVEL = {
 RARE = {I.CROSS_STICK, I.HIHAT_FOOT, I.RIDE_BELL, I.COWBELL, *TOMS}
 RARE_SYNTHESISED = 0.25
 """Drums of which few recordings are here: so many of them are of our own making."""
+
+TOMS_DOWN = (I.TOM_HIGH, I.TOM_MID, I.TOM_FLOOR)
+TUNED = 0.8
+"""So many kits have their toms tuned to each other; the others' are only put in order."""
+TOM_INTERVALS = (1.12, 1.5)
+"""From one tom to the next: a major second to a fifth."""
+LEAST_INTERVAL = 1.06
+"""Two drums nearer than a semitone are one and the same tom."""
 
 CHOKERS = {I.HIHAT_CLOSED, I.HIHAT_FOOT, I.HIHAT_OPEN}
 
@@ -163,6 +172,21 @@ def pitch_of(layer: Layer) -> float:
     return float(hertz[inside][int(np.argmax(spectrum[inside]))])
 
 
+def put_in_order(kit: dict[I, Sound]) -> None:
+    """Give the toms of a kit the names that their pitches ask for, in place: high above mid above
+    floor. Drums of several recordings come in any order, and one kit names its own upside down.
+    """
+    names = [name for name in TOMS_DOWN if name in kit]
+    sounds = sorted((kit[name] for name in names), key=lambda sound: -pitch_of(sound[-1]))
+    kit.update(zip(names, sounds, strict=True))
+
+
+def toms_apart(kit: dict[I, Sound]) -> bool:
+    """Whether each tom of a kit is pitched above the next one by LEAST_INTERVAL or more."""
+    pitches = [pitch_of(kit[name][-1]) for name in TOMS_DOWN if name in kit]
+    return all(one >= LEAST_INTERVAL * other for one, other in pairwise(pitches))
+
+
 def onset_bands(piece: np.ndarray) -> np.ndarray:
     """Band magnitudes of a stroke alone, as the features would show them 16 ms after its attack."""
     block = np.zeros(WINDOW, np.float32)
@@ -216,15 +240,16 @@ class Renderer:
                 other = self.bank[chosen_source(rng, having)][instrument]
                 second = self._bent(other[int(rng.integers(len(other)))])[-1]
                 kit[instrument] = blended(kit[instrument], second, float(rng.uniform(0.15, 0.7)))
-        if rng.random() < 0.8:
+        if rng.random() < TUNED:
             self._tune_toms(kit)
+        put_in_order(kit)
         return kit
 
     def _tune_toms(self, kit: dict[I, Sound]) -> None:
         """Tune the toms to each other as drummers do: high above mid above floor."""
         rng = self.rng
         hertz = float(rng.uniform(58, 110))
-        for instrument in (I.TOM_FLOOR, I.TOM_MID, I.TOM_HIGH):
+        for instrument in reversed(TOMS_DOWN):
             if instrument not in kit:
                 continue
             ratio = float(np.clip(hertz / pitch_of(kit[instrument][-1]), 0.5, 2.0))
@@ -232,7 +257,7 @@ class Renderer:
                 Layer(resampled(layer.samples, ratio), round(layer.attack / ratio), layer.velocity)
                 for layer in kit[instrument]
             ]
-            hertz *= float(rng.uniform(1.18, 1.5))
+            hertz *= float(rng.uniform(*TOM_INTERVALS))
 
     def _bent(self, sound: Sound) -> Sound:
         """Another drum out of this one: pitch, decay, filter."""
