@@ -68,13 +68,20 @@ describe('what listening again would change', () => {
 
   it('says bar by bar what comes and what goes, and shows the bar before and after', async () => {
     const wrapper = await dialog()
-    expect(wrapper.text()).toContain('1 note comes, 1 goes, 0 are no longer in doubt')
+    expect(wrapper.text()).toContain('1 note comes, 1 goes. What you confirmed')
     expect(wrapper.findAll('li .label').map((item) => item.text())).toEqual(
       expect.arrayContaining(['snare on 2 goes', 'snare on the & of 2 comes', 'now', 'then']),
     )
     const rows = wrapper.findAllComponents(BarRow)
     expect(rows.map((row) => row.props('bar').hits.length)).toEqual([2, 1, 1, 2])
     expect(rows.map((row) => row.props('marked')?.length)).toEqual([1, 0, 0, 1])
+  })
+
+  it('says nothing of what there is none of', async () => {
+    const surer = await dialog({ ...found, added: 0, removed: 0, surer: 3 })
+    expect(surer.text()).toContain('3 notes are no longer in doubt. What')
+    const all = await dialog({ ...found, added: 2, surer: 1 })
+    expect(all.text()).toContain('2 notes come, 1 goes, 1 is no longer in doubt. What')
   })
 
   it('has nothing to refuse where nothing would change: it is closed', async () => {

@@ -44,6 +44,22 @@ function wordsOf({ before, after }: EditValue): string {
 
 const many = (count: number, one: string, more: string) => `${count} ${count === 1 ? one : more}`
 
+/** What comes, goes and is surer, without what there is none of; the first says that notes are meant. */
+const summary = computed(() => {
+  if (!props.found) return ''
+  const { added, removed, surer } = props.found
+  return [
+    { count: added, one: 'comes', more: 'come' },
+    { count: removed, one: 'goes', more: 'go' },
+    { count: surer, one: 'is no longer in doubt', more: 'are no longer in doubt' },
+  ]
+    .filter(({ count }) => count > 0)
+    .map(({ count, one, more }, place) =>
+      place === 0 ? many(count, `note ${one}`, `notes ${more}`) : many(count, one, more),
+    )
+    .join(', ')
+})
+
 function toggle(number: number): void {
   const next = new Set(chosen.value)
   if (!next.delete(number)) next.add(number)
@@ -71,8 +87,7 @@ function take(): void {
         it is written.
       </p>
       <p v-else>
-        {{ many(found.added, 'note comes', 'notes come') }}, {{ many(found.removed, 'goes', 'go') }},
-        {{ many(found.surer, 'is', 'are') }} no longer in doubt. What you confirmed or changed stays as it is.
+        {{ summary }}. What you confirmed or changed stays as it is.
       </p>
       <ul class="bars">
         <li v-for="row in rows" :key="row.number">
