@@ -3,7 +3,7 @@
 The renderer's other clips are made hard on purpose: kits bent and blended, congas that must not be
 taken for toms, echo, worn tape, narrow bands. That teaches, and says little about how well a plain
 record is heard. These clips say that: those of the held-out kit, on which nothing is trained or
-tuned. Plain clips of the other sources are half of what the network last learnt from.
+tuned. Plain clips of the other sources are most of what the networks last learnt from.
 """
 
 from __future__ import annotations

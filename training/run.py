@@ -1,4 +1,4 @@
-"""From nothing to the shipped file: `.venv/bin/python -m training.run [--minutes 161]`.
+"""From nothing to the shipped file: `.venv/bin/python -m training.run [--minutes 190]`.
 
 Every step is skipped when its result is there, so that it can be stopped and taken up again. Needs
 the Debian packages of PACKAGES; torch goes into a virtualenv of its own.
@@ -52,6 +52,8 @@ SETS: dict[str, tuple[tuple[str, ...], ...]] = {
         ("--clips", "840", "--first-seed", "2000", "--plain"),
         ("--clips", "600", "--first-seed", "3000"),
         ("--clips", "600", "--first-seed", "4000", "--plain"),
+        ("--clips", "360", "--first-seed", "5000"),
+        ("--clips", "900", "--first-seed", "6000", "--plain"),
     ),
     "gmrock": (("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),),
 }
@@ -111,8 +113,8 @@ def figures(models: Path) -> None:
 def main() -> int:
     """Everything in order."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("--minutes", type=float, default=161, help="without the held-out kit")
-    parser.add_argument("--second", type=float, default=165, help="minutes of the second network")
+    parser.add_argument("--minutes", type=float, default=190, help="without the held-out kit")
+    parser.add_argument("--second", type=float, default=190, help="minutes of the second network")
     parser.add_argument("--more", type=float, default=20, help="minutes with all sources; may be 0")
     parser.add_argument(
         "--once", nargs="*", default=[], help="checkpoints to ship beside them, hearing songs once"

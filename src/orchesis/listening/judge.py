@@ -42,6 +42,9 @@ NEAR_SECONDS = 2.0
 HEARD = 0.5
 """Candidates above this count as played where it is asked how much each drum plays."""
 
+LIKELY = 0.5
+"""What the judge finds likelier than this on first hearing teaches how the song's drums sound."""
+
 LONGEST_GAP = 2.0
 BOUND = 4.0
 """Inputs further than so many spreads from the mean count as that far."""
@@ -100,6 +103,17 @@ def load_judge(path: Path = JUDGE) -> Judge:
             f"the judge's file {path} is missing or damaged: restore it from the release "
             "('git checkout -- src/orchesis/listening/models')"
         ) from error
+
+
+def lessons_of(judge: Judge, song: Song, found: Candidates) -> Matrix:
+    """The weight with which each candidate teaches what its drum sounds like, shape (n,).
+
+    The judge hears the song twice: first with the kit as the network's sure strokes tell it, then
+    with the kit as it found it itself (self-training: Yarowsky, "Unsupervised word sense
+    disambiguation rivaling supervised methods", ACL 1995). For `context`.
+    """
+    first = judge.probabilities(context(song, found), found)
+    return np.where(first > LIKELY, first, 0.0)
 
 
 def context(song: Song, found: Candidates, sure: Matrix | None = None) -> npt.NDArray[np.float32]:

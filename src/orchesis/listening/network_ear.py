@@ -24,7 +24,7 @@ from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
 from orchesis.listening.features import BANDS, HOP, band_centres, ear_input
 from orchesis.listening.graces import with_graces
 from orchesis.listening.harmony import harmonic_change
-from orchesis.listening.judge import context, load_judge
+from orchesis.listening.judge import context, lessons_of, load_judge
 from orchesis.listening.second_pass import (
     Model,
     Song,
@@ -223,7 +223,8 @@ class NetworkEar:
             edges=np.asarray(bar_lines, dtype=np.float64),
             drums=drum_shares(detail.features, detail.masks, found.frame),
         )
-        probability = self.judge.probabilities(context(song, found), found)
+        sure = lessons_of(self.judge, song, found)
+        probability = self.judge.probabilities(context(song, found, sure), found)
         least = self.judge.threshold.astype(np.float64)
         why = reasons(describe(song, found), found, detail.classes, self.models)
         onsets = keep(found, probability, least[found.column], detail.classes, why)

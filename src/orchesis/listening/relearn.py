@@ -20,8 +20,8 @@ from orchesis.listening.candidates import logit
 from orchesis.listening.decide import keep
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
-from orchesis.listening.judge import Judge, context
-from orchesis.listening.second_pass import SURE, Matrix, Song, sigmoid
+from orchesis.listening.judge import Judge, context, lessons_of
+from orchesis.listening.second_pass import Matrix, Song, sigmoid
 from orchesis.music.instruments import Instrument
 
 Curves = npt.NDArray[np.float32]
@@ -92,7 +92,7 @@ def listen_again(
         bar_weight=weight,
         drums=evidence.drums if len(evidence.drums) else None,
     )
-    sure = np.where(found.peak > SURE, found.peak, 0.0).astype(np.float64)
+    sure = lessons_of(judge, song, found)
     sure[taught] = np.where(right[taught], SETTLED_WEIGHT, 0.0)
     before = judge.probabilities(context(song, found, sure), found)
     probability = _taught(evidence, edges, before, taught, right)
