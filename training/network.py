@@ -17,7 +17,8 @@ from torch import nn
 from torch.nn import functional
 
 from orchesis.listening.features import LOW_BANDS
-from training.labels import CLASSES
+from orchesis.music.instruments import Instrument as I
+from training.labels import CLASSES, INDEX
 
 
 @dataclass(frozen=True)
@@ -180,7 +181,8 @@ class Together(nn.Module):
     augmentation; Krizhevsky et al., NIPS 2012), but for those that hear it once. Beats and masks
     are of the song as it is, and beats are those of the last network alone: bar lines need longer
     training than strokes, and a mean of two opinions of where the one is helps neither
-    (docs/measurements.md).
+    (docs/measurements.md). Which tom it was is for those to say that hear the low end in long
+    windows: the others know the toms of the kits that they have heard, but not pitches.
     """
 
     def __init__(
@@ -198,9 +200,27 @@ class Together(nn.Module):
         heard = torch.cat([features, *(shifted(features, bands, by) for by in self.shifts)])
         said = [net(heard) for net in self.networks] + [net(features) for net in self.once]
         plain = torch.stack([one[:1] for one in said]).mean(dim=0)
-        strokes = torch.stack([one.mean(dim=0) for one in said]).mean(dim=0)[None]
+        each = torch.stack([one.mean(dim=0) for one in said])
+        strokes = self.with_toms_named(each, each.mean(dim=0))[None]
         first = 2 * len(CLASSES)
         last = first + 2
         return torch.cat(
             [strokes[..., :first], said[-1][:1, :, first:last], plain[..., last:]], dim=-1
         )
+
+    def with_toms_named(self, each: torch.Tensor, mean: torch.Tensor) -> torch.Tensor:
+        """The mean of what each network says, toms named by those that hear the low end.
+
+        each : (networks, frames, outputs), log odds. mean : (frames, outputs).
+        How likely some tom was struck is everybody's mean, of the log of the sum of their odds.
+        """
+        toms = slice(INDEX[I.TOM_HIGH], INDEX[I.TOM_FLOOR] + 1)
+        some = torch.logsumexp(each[..., toms], dim=-1, keepdim=True)
+        low = [k for k, net in enumerate([*self.networks, *self.once]) if net.shape.low_bands]
+        if not low:
+            return mean
+        name = (each[low][..., toms] - some[low]).mean(dim=0)
+        # The mean of several splits is none: its odds are made to sum to one again.
+        name = name - torch.logsumexp(name, dim=-1, keepdim=True)
+        named = some.mean(dim=0) + name
+        return torch.cat([mean[..., : toms.start], named, mean[..., toms.stop :]], dim=-1)
