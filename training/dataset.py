@@ -85,7 +85,7 @@ def main() -> int:
     if options.plain:
         styles = tuple(s for s in PLAIN_STYLES if options.only_held_out or s in styles)
     shard = round(CLIPS_A_SHARD * SECONDS / options.seconds)
-    for number in range(options.rank, options.clips // shard, options.workers):
+    for number in range(options.rank, max(1, options.clips // shard), options.workers):
         seed = options.first_seed + number
         make_shard(
             options.folder / f"{seed:06}.npz",

@@ -40,27 +40,11 @@ FEWEST = 30
 """With fewer right peaks of a class nothing is fitted: it must be sure on its own."""
 
 
-Weights = dict[str, torch.Tensor]
-
-
-def averaged(one: Weights, other: Weights) -> Weights:
-    """Half of each network's weights: of two that were trained on from the same point, the mean
-    errs less than either (Wortsman et al., "Model soups", ICML 2022).
-    """
-    return {
-        name: 0.5 * (value + other[name]) if value.is_floating_point() else value
-        for name, value in one.items()
-    }
-
-
-def network_of(checkpoint: Path, average_with: Path | None = None) -> DrumNet:
+def network_of(checkpoint: Path) -> DrumNet:
     """The network of a checkpoint, with the mean of its last weights."""
     saved = torch.load(checkpoint, weights_only=False)
     net = DrumNet(Shape(**saved["shape"]))
-    weights = saved["mean"]
-    if average_with is not None:
-        weights = averaged(weights, torch.load(average_with, weights_only=False)["mean"])
-    net.load_state_dict(weights)
+    net.load_state_dict(saved["mean"])
     return net
 
 
@@ -196,7 +180,6 @@ def main() -> int:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--name", default="ear")
     parser.add_argument("--to", type=Path, default=MODELS)
-    parser.add_argument("--average-with", help="another checkpoint's name: half of each")
     parser.add_argument(
         "--together", nargs="*", type=Path, default=[], help="checkpoints to ship beside it"
     )
@@ -205,8 +188,7 @@ def main() -> int:
     )
     options = parser.parse_args()
     target = options.to / "ear.onnx"
-    other = options.folder / f"{options.average_with}.pt" if options.average_with else None
-    networks = [network_of(options.folder / f"{options.name}.pt", other)]
+    networks = [network_of(options.folder / f"{options.name}.pt")]
     networks += [network_of(path) for path in options.together]
     write_onnx(networks, [network_of(path) for path in options.once], target)
     session = onnxruntime.InferenceSession(str(target), providers=["CPUExecutionProvider"])

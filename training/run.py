@@ -13,11 +13,13 @@ import subprocess
 import sys
 import time
 import venv
+from collections.abc import Sequence
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 FOLDER = ROOT / ".run" / "training"
 PYTHON = FOLDER / "venv" / "bin" / "python"
+MODELS = ROOT / "src" / "orchesis" / "listening" / "models"
 PACKAGES = (
     "fluidsynth",
     "ffmpeg",
@@ -54,6 +56,8 @@ SETS: dict[str, tuple[tuple[str, ...], ...]] = {
         ("--clips", "600", "--first-seed", "4000", "--plain"),
         ("--clips", "360", "--first-seed", "5000"),
         ("--clips", "900", "--first-seed", "6000", "--plain"),
+        ("--clips", "900", "--first-seed", "7000", "--plain"),
+        ("--clips", "180", "--first-seed", "8000"),
     ),
     "gmrock": (("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),),
 }
@@ -80,13 +84,20 @@ def run(module: str, *arguments: str) -> None:
     print(f"{module} took {(time.monotonic() - began) / 60:.1f} min", flush=True)
 
 
-def render(*names: str) -> None:
-    """Render sets of clips, in as many processes as there are workers."""
+def render(*names: str, share: float = 1.0) -> None:
+    """Render sets of clips, or a share of each, in as many processes as there are workers."""
     for name in names:
         began = time.monotonic()
         for batch in SETS[name]:
-            render_batch(name, batch)
+            render_batch(name, shortened(batch, share))
         print(f"{name} took {(time.monotonic() - began) / 60:.1f} min", flush=True)
+
+
+def shortened(batch: tuple[str, ...], share: float) -> tuple[str, ...]:
+    """The same batch with a share of its clips; at least one shard is rendered of it."""
+    option, clips, *rest = batch
+    assert option == "--clips"
+    return (option, str(round(share * int(clips))), *rest)
 
 
 def render_batch(name: str, batch: tuple[str, ...]) -> None:
@@ -110,57 +121,77 @@ def figures(models: Path) -> None:
     run("training.separation", str(FOLDER), "--models", str(models))
 
 
+def prepare() -> None:
+    """Make torch's virtualenv, unless it is there."""
+    if not PYTHON.exists():
+        venv.create(FOLDER / "venv", with_pip=True)
+        requirements = str(ROOT / "training" / "requirements.in")
+        subprocess.run([str(PYTHON), "-m", "pip", "install", "-q", "-r", requirements], check=True)
+
+
 def main() -> int:
     """Everything in order."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--minutes", type=float, default=190, help="without the held-out kit")
     parser.add_argument("--second", type=float, default=190, help="minutes of the second network")
-    parser.add_argument("--more", type=float, default=20, help="minutes with all sources; may be 0")
+    parser.add_argument("--more", type=float, default=10, help="of each, with all sources; or 0")
     parser.add_argument(
         "--once", nargs="*", default=[], help="checkpoints to ship beside them, hearing songs once"
     )
+    parser.add_argument("--share", type=float, default=1.0, help="of all clips: to try this out")
+    parser.add_argument("--to", type=Path, default=MODELS, help="where the shipped files go")
     options = parser.parse_args()
-    if not PYTHON.exists():
-        venv.create(FOLDER / "venv", with_pip=True)
-        requirements = str(ROOT / "training" / "requirements.in")
-        subprocess.run([str(PYTHON), "-m", "pip", "install", "-q", "-r", requirements], check=True)
-    workers = ("--workers", str(WORKERS))
-    minutes, held_out = options.minutes, FOLDER / "held-out-models"
-    render("train")
-    run("training.train", str(FOLDER), "--minutes", str(minutes), *workers)
-    second = ("--name", "second", "--shape", "ear", "--seed", "9")
-    run("training.train", str(FOLDER), "--minutes", str(options.second), *second, *workers)
-    both = ("--together", str(FOLDER / "second.pt"))
-    render("tune", "songs", *FIGURES)
-    run("training.export", str(FOLDER), "--to", str(held_out), *both)
-    run("training.judge", str(FOLDER), "--models", str(held_out))
+    prepare()
+    minutes, held_out = {"ear": options.minutes, "second": options.second}, FOLDER / "held-out"
+    render("train", share=options.share)
+    train("ear", minutes["ear"])
+    train("second", minutes["second"], "--shape", "ear", "--seed", "9")
+    render("tune", "songs", *FIGURES, share=options.share)
+    export(held_out, "ear", "second")
     figures(held_out)
-    # The shipped model has heard everything that is permitted.
-    name: tuple[str, ...] = ()
+    # What ships has heard everything that is permitted.
+    names = ["ear", "second"]
     if options.more:
-        render("gmrock")
-        with_all_sources(minutes + options.more, workers)
-        name = ("--name", "ear-all", "--average-with", "ear")
-    run("training.export", str(FOLDER), *name, *both, "--once", *options.once)
-    run("training.judge", str(FOLDER))
-    run("training.fixed_set", str(FOLDER))
+        render("gmrock", share=options.share)
+        names = [with_all_sources(name, minutes[name] + options.more) for name in names]
+    export(options.to, *names, once=options.once)
+    if options.to == MODELS:
+        run("training.fixed_set", str(FOLDER))
     return 0
 
 
-def with_all_sources(minutes: float, workers: tuple[str, ...]) -> None:
-    """Go on, to so many minutes in all, with the held-out kit among the sources."""
+def train(name: str, minutes: float, *arguments: str) -> None:
+    """Train a network to so many minutes, or what of them is missing."""
+    given = ("--name", name, "--minutes", str(minutes), "--workers", str(WORKERS), *arguments)
+    run("training.train", str(FOLDER), *given)
+
+
+def export(target: Path, name: str, other: str, once: Sequence[str] = ()) -> None:
+    """Write two networks as one, its calibration and its judge."""
+    given = ("--name", name, "--together", str(FOLDER / f"{other}.pt"), "--once", *once)
+    run("training.export", str(FOLDER), "--to", str(target), *given)
+    run("training.judge", str(FOLDER), "--models", str(target))
+
+
+def with_all_sources(name: str, minutes: float) -> str:
+    """Go on, to so many minutes in all, with the held-out kit among the sources.
+
+    Returns the name of what ships: the mean of the weights before and after.
+    """
     everything = FOLDER / "train-all"
     everything.mkdir(exist_ok=True)
-    for name in ("train", "gmrock"):
-        for path in (FOLDER / name).glob("*.npz"):
+    for held in ("train", "gmrock"):
+        for path in (FOLDER / held).glob("*.npz"):
             target = everything / path.name
             if not target.exists():
                 target.symlink_to(path)
-    final = FOLDER / "ear-all.pt"
+    final = FOLDER / f"{name}-all.pt"
     if not final.exists():
-        shutil.copy(FOLDER / "ear.pt", final)
-    more = ("--name", "ear-all", "--shards", "train-all", "--go-on", "--rate", "8e-4", *workers)
-    run("training.train", str(FOLDER), "--minutes", str(minutes), *more)
+        shutil.copy(FOLDER / f"{name}.pt", final)
+    train(f"{name}-all", minutes, "--shards", "train-all", "--go-on", "--rate", "8e-4")
+    mean = FOLDER / f"{name}-mean.pt"
+    run("training.average", str(FOLDER / f"{name}.pt"), str(final), "--to", str(mean))
+    return mean.stem
 
 
 if __name__ == "__main__":

@@ -2,7 +2,9 @@
 
 import json
 import shutil
+import time
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -14,17 +16,20 @@ from benchmarks.fixed_set import figures as fixed_set_figures
 from benchmarks.listening import FAMILIES, times_of
 from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
 from orchesis.audio.decode import decode
-from orchesis.errors import OrchesisError
+from orchesis.errors import Cancelled, OrchesisError
 from orchesis.listening.candidates import find_candidates
 from orchesis.listening.decide import keep
 from orchesis.listening.network_ear import (
+    LISTENERS,
     MODELS,
+    PIECE_FRAMES,
     Calibration,
     NetworkEar,
     activations,
     first_decision,
     load_model,
     normalised,
+    pieces,
 )
 from orchesis.music.instruments import Instrument
 from orchesis.music.json import loads
@@ -96,14 +101,52 @@ def test_listening_in_pieces_hears_the_same_as_at_once(monkeypatch):
     features = normalised(bands)
     whole = activations(features, session, len(about["classes"]), lambda share: None)
     monkeypatch.setattr(network_ear, "PIECE_FRAMES", 700)
-    pieces = activations(features, session, len(about["classes"]), lambda share: None)
-    assert np.abs(whole.onsets - pieces.onsets).mean() < 0.001
+    cut = activations(features, session, len(about["classes"]), lambda share: None)
+    assert np.abs(whole.onsets - cut.onsets).mean() < 0.001
     at_once, by_piece = (
         find_candidates(found.onsets, found.loudness, 100.0, floor=0.4).time
-        for found in (whole, pieces)
+        for found in (whole, cut)
     )
     assert len(at_once) > 200
     assert f_measure(list(at_once), list(by_piece), 0.01) > 0.99
+
+
+@pytest.mark.parametrize("frames", [1, 199, 3000, 3001, 6500, 24_000, 240_000])
+def test_a_song_is_divided_without_gaps_evenly_and_for_all_listeners(frames):
+    parts = pieces(frames)
+    assert [first for first, _ in parts] == [0, *(last for _, last in parts[:-1])]
+    assert parts[-1][1] == frames
+    assert len(parts) == 1 if frames <= PIECE_FRAMES else len(parts) % LISTENERS == 0
+    lengths = [last - first for first, last in parts]
+    assert max(lengths) - min(lengths) <= 1
+    assert max(lengths) <= 1.5 * PIECE_FRAMES
+
+
+def test_a_song_of_nothing_has_no_pieces():
+    assert pieces(0) == []
+
+
+def test_whoever_stops_the_ear_does_not_wait_for_the_whole_song():
+    heard = []
+
+    class Listener:
+        """Stands in for the network: counts the pieces that it is given."""
+
+        def get_inputs(self):
+            return [SimpleNamespace(shape=(1, None, 8))]
+
+        def run(self, _, given):
+            heard.append(given["features"].shape[1])
+            time.sleep(0.02)
+            return [np.zeros((1, given["features"].shape[1], 6), np.float32)]
+
+    def stop(share):
+        raise Cancelled("stopped")
+
+    features = np.zeros((60_000, 8), np.float32)
+    with pytest.raises(Cancelled):
+        activations(features, Listener(), 2, stop)
+    assert len(heard) < len(pieces(60_000)) / 2
 
 
 @pytest.mark.parametrize("damage", ["no files", "no network", "half a network", "no description"])

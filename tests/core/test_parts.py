@@ -5,7 +5,7 @@ import pytest
 from scipy.io import wavfile
 
 from orchesis.audio.decode import SAMPLE_RATE, decode
-from orchesis.errors import Cancelled
+from orchesis.errors import Cancelled, OrchesisError
 from orchesis.listening import parts
 from orchesis.listening.features import HOP, band_centres
 from orchesis.listening.parts import Part, blocks, gains, sharpened, write_parts
@@ -93,4 +93,31 @@ def test_a_cancelled_separation_leaves_nothing(tmp_path):
     masks = np.full((2501, BANDS), 0.5, np.float32)
     with pytest.raises(Cancelled):
         write_parts(tmp_path / "song.wav", masks, tmp_path, cancelled=lambda: True)
+    assert [path.name for path in tmp_path.iterdir()] == ["song.wav"]
+
+
+def test_a_separation_cancelled_midway_leaves_nothing_either(tmp_path):
+    wavfile.write(tmp_path / "song.wav", SAMPLE_RATE, music(25.0))
+    masks = np.full((2501, BANDS), 0.5, np.float32)
+    asked = iter([False, False, True])
+    with pytest.raises(Cancelled):
+        write_parts(tmp_path / "song.wav", masks, tmp_path, cancelled=lambda: next(asked))
+    assert [path.name for path in tmp_path.iterdir()] == ["song.wav"]
+
+
+def test_an_encoder_that_dies_is_said_and_nothing_is_left(tmp_path, monkeypatch):
+    wavfile.write(tmp_path / "song.wav", SAMPLE_RATE, music(25.0))
+    masks = np.full((2501, BANDS), 0.5, np.float32)
+    started = parts.subprocess.Popen
+
+    def dying(command, **options):
+        child = started(command, **options)
+        if Part.DRUMS_DOWN.value in str(command[-1]):
+            child.kill()
+            child.wait()
+        return child
+
+    monkeypatch.setattr(parts.subprocess, "Popen", dying)
+    with pytest.raises(OrchesisError, match="disk full"):
+        write_parts(tmp_path / "song.wav", masks, tmp_path)
     assert [path.name for path in tmp_path.iterdir()] == ["song.wav"]
