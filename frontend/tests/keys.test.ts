@@ -14,7 +14,7 @@ function page(uses: KeyUse[]) {
   const host = defineComponent({
     setup() {
       useKeys(() => uses)
-      return () => h('div', [h('input'), h('button', 'press'), h('div', { role: 'slider', tabindex: 0 })])
+      return () => h('div', [h('input'), h('button', 'press'), h('a', { href: '#chart' }, 'chart'), h('div', { role: 'slider', tabindex: 0 })])
     },
   })
   return mount(host, { attachTo: document.body })
@@ -60,6 +60,17 @@ describe('keys', () => {
     expect(ghost.run).not.toHaveBeenCalled()
     press('g', shown.find('button').element)
     expect(ghost.run).toHaveBeenCalledOnce()
+    shown.unmount()
+  })
+
+  it('play by Space from a link, which Enter follows', () => {
+    const [enter, play] = [use('Enter'), use(' ')]
+    const shown = page([enter, play])
+    press('Enter', shown.find('a').element)
+    press(' ', shown.find('a').element)
+    press(' ', shown.find('button').element)
+    expect(enter.run).not.toHaveBeenCalled()
+    expect(play.run).toHaveBeenCalledOnce()
     shown.unmount()
   })
 

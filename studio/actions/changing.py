@@ -48,6 +48,10 @@ def change_song(
         return Changed(locked, words, new)
 
 
+SHOWN = {"tempo": "Tempo", "meter": "Metre", "first beat": "First beat", "feel": "Feel"}
+"""The findings as the screen calls them."""
+
+
 def confirm_finding(song: Song, author: User, finding: str, confirmed: bool) -> Changed:
     """Mark a finding about the whole song as settled by the user, or not."""
     with transaction.atomic():
@@ -58,7 +62,7 @@ def confirm_finding(song: Song, author: User, finding: str, confirmed: bool) -> 
         locked.header = {**locked.header, "confirmed": sorted(names)}
         locked.revision += 1
         locked.save(update_fields=["header", "revision", "updated_at"])
-        return Changed(locked, f"{finding.capitalize()} {'confirmed' if confirmed else 'open'}")
+        return Changed(locked, f"{SHOWN[finding]} {'confirmed' if confirmed else 'open again'}")
 
 
 def forget_redo(song: Song, author: User) -> None:

@@ -183,7 +183,8 @@ def test_confirmed_findings_outlive_a_new_run(as_ada, counted):
     """The new run hears another tempo and no chorus: what was confirmed stays."""
     post(as_ada, counted, "form", kind="rename", first_bar=9, label="Last chorus")
     post(as_ada, counted, "form", kind="confirm", first_bar=9, confirmed=True)
-    post(as_ada, counted, "confirm", finding="meter", confirmed=True)
+    said = post(as_ada, counted, "confirm", finding="meter", confirmed=True)
+    assert said.data["words"] == "Metre confirmed"
     old = score(as_ada, counted)
     other = song([ROCK] * 16)
     strokes = [(hit.time, hit.instrument, hit.velocity / 127) for hit in other.hits]

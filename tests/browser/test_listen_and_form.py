@@ -104,8 +104,12 @@ def test_the_form_by_keyboard_alone_and_all_of_it_undone(song_page):  # noqa: F8
     expect(rows.nth(longest + 1).locator(".label")).to_have_text("Half chorus")
     page.keyboard.press(".")
     expect(rows.nth(longest).locator(".cell")).to_have_count(2)
+    # Six bars are odd until somebody says that they are six.
+    form = page.locator("nav.stages button", has_text="Form")
+    odd = int(re.search(r"(\d+) odd to check", form.inner_text())[1])
     page.keyboard.press("y")
     expect(page.locator(f"[data-test=confirm-section-{longest + 1}]")).to_have_text("✓ confirmed")
+    expect(form).to_contain_text(f"{odd - 1} odd to check")
     assert bars_of(page) == total
     for _ in range(4):
         page.keyboard.press("Control+z")

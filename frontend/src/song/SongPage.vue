@@ -104,13 +104,19 @@ const doubts = computed(() =>
   ),
 )
 const toConfirm = computed(() => 4 - (part.score.value?.listening.confirmed.length ?? 0))
+const sections = computed(() => part.score.value?.sections ?? [])
+/** What is odd and not yet confirmed to be so. */
 const oddSections = computed(
-  () => (part.score.value?.sections ?? []).filter((item) => item.notes.some((note) => note.kind.startsWith('odd'))).length,
+  () => sections.value.filter((item) => !item.confirmed && item.notes.some((note) => note.kind.startsWith('odd'))).length,
 )
+const formNote = computed(() => {
+  if (oddSections.value) return `${oddSections.value} odd to check`
+  return sections.value.every((item) => item.confirmed) ? 'confirmed' : `${sections.value.length} sections`
+})
 const notes = computed(() => (hasBars.value || !part.score.value ? stageNotes.value : { listen: 'no beat yet' }))
 const stageNotes = computed(() => ({
   listen: toConfirm.value ? `${toConfirm.value} to confirm` : 'confirmed',
-  form: oddSections.value ? `${oddSections.value} odd to check` : `${part.score.value?.sections.length ?? 0} sections`,
+  form: formNote.value,
   grooves: doubts.value ? `${doubts.value} to check` : 'nothing in doubt',
   chart: engraving.isStale.value ? '' : engraving.pages.value.length === 1 ? '1 page' : `${engraving.pages.value.length} pages`,
 }))

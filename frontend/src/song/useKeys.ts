@@ -26,8 +26,9 @@ function isElsewhere(event: KeyboardEvent): boolean {
   if (!target?.closest) return false
   // A dialog that is fading out keeps the focus for some frames: its keys are the page's again.
   if (target.closest('input, select, textarea, [role=slider], [role=dialog]:not(.p-dialog-leave-active)')) return true
-  // Enter and Space press the button that has the focus.
-  return (event.key === 'Enter' || event.key === ' ') && target.closest('button, a, summary') !== null
+  // Enter and Space press the button that has the focus; Enter alone follows a link.
+  if (event.key === 'Enter') return target.closest('button, a, summary') !== null
+  return event.key === ' ' && target.closest('button, summary') !== null
 }
 
 export function useKeys(uses: () => KeyUse[]): void {

@@ -12,6 +12,7 @@ from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -135,7 +136,7 @@ def pieces(frames: int) -> list[tuple[int, int]]:
     if frames > PIECE_FRAMES:
         count = LISTENERS * max(1, round(frames / PIECE_FRAMES / LISTENERS))
     edges = [frames * k // count for k in range(count + 1)]
-    return list(zip(edges, edges[1:], strict=False)) if frames else []
+    return list(pairwise(edges)) if frames else []
 
 
 def activations(
