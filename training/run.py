@@ -59,7 +59,10 @@ SETS: dict[str, tuple[tuple[str, ...], ...]] = {
         ("--clips", "900", "--first-seed", "7000", "--plain"),
         ("--clips", "180", "--first-seed", "8000"),
     ),
-    "gmrock": (("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),),
+    "gmrock": (
+        ("--clips", "240", "--first-seed", "800000", "--only-held-out", "--stems", "0.35"),
+        ("--clips", "120", "--first-seed", "810000", *PLAIN, "--stems", "0.35"),
+    ),
 }
 """The sets of clips, each in one or more batches. What is held out appears in the `val` sets and in
 `plain_stems` and `plain_mixes` only, and in `gmrock`, with which training may go on after the
