@@ -2,8 +2,9 @@
 
 A sound is cut 5 ms before its attack; the attack is where it first reaches 8 % of the peak of its
 first 80 ms, and is stored, so that labels are right to the sample. Sources:
-FluidR3, TimGM6mb, OPL-3 (soundfonts), freepats, GMRockKit, TR808EmulationKit, Audiophob,
-HardElectro1, rumpf_kit_z01_h2, sonic-pi's one-shots; circAfrique v4 and tablas as percussion that
+FluidR3, TimGM6mb, OPL-3, csound's GM bank (soundfonts), freepats, GMRockKit, TR808EmulationKit,
+Audiophob, HardElectro1, rumpf_kit_z01_h2, Millo-Drums_v.1, Millo_MultiLayered2 and 3, VariBreaks,
+ElectricEmpireKit, sonic-pi's one-shots; circAfrique v4 and tablas as percussion that
 must not be taken for drums. Nothing else is read.
 """
 
@@ -36,6 +37,7 @@ SOUNDFONT_PRESETS = {
     "fluid": (SF2 / "FluidR3_GM.sf2", (0, 8, 16, 24, 25, 32, 40)),
     "timgm": (SF2 / "TimGM6mb.sf2", (0, 8, 16, 25, 40)),
     "opl3": (SF2 / "OPL-3_FM_128M.sf2", (0,)),
+    "csound": (SF2 / "sf_GMbank.sf2", (0, 8, 16, 24, 25, 32, 40)),
 }
 KEYS: dict[I, tuple[int, ...]] = {
     I.KICK: (36, 35),
@@ -233,6 +235,68 @@ PATTERNS: dict[str, list[tuple[str, I]]] = {
         (r"drum_cowbell", I.COWBELL),
     ],
 }
+PATTERNS |= {
+    "millo1": [
+        (r"^bd1", I.KICK),
+        (r"^snare", I.SNARE),
+        (r"^stick", I.CROSS_STICK),
+        (r"^closehihat", I.HIHAT_CLOSED),
+        (r"^openhat", I.HIHAT_OPEN),
+        (r"^pedalhihat", I.HIHAT_FOOT),
+        (r"^ride", I.RIDE),
+        (r"^cra", I.CRASH),
+        (r"^tom1", I.TOM_HIGH),
+        (r"^tom2", I.TOM_FLOOR),
+        (r"^clap", I.CLAP),
+        (r"Cowbell", I.COWBELL),
+    ],
+    "millo2": [
+        (r"^bd", I.KICK),
+        (r"^[jr]snare", I.SNARE),
+        (r"^rim", I.CROSS_STICK),
+        (r"^hhclosed", I.HIHAT_CLOSED),
+        (r"^hhopen", I.HIHAT_OPEN),
+        (r"^hhpedal", I.HIHAT_FOOT),
+        (r"^ride", I.RIDE),
+        (r"^crash", I.CRASH),
+        (r"^tom", I.TOM_HIGH),
+        (r"^floortom", I.TOM_FLOOR),
+        (r"^clap", I.CLAP),
+    ],
+    "millo3": [
+        (r"^bd", I.KICK),
+        (r"^sd", I.SNARE),
+        (r"^rs", I.CROSS_STICK),
+        (r"^hh_0", I.HIHAT_CLOSED),
+        (r"^ho", I.HIHAT_OPEN),
+        (r"^hh_p", I.HIHAT_FOOT),
+        (r"^rc", I.RIDE),
+        (r"^cc", I.CRASH),
+        (r"^t1", I.TOM_HIGH),
+        (r"^t2", I.TOM_MID),
+        (r"^ft", I.TOM_FLOOR),
+    ],
+    "varibreaks": [
+        (r"Kick", I.KICK),
+        (r"Snare", I.SNARE),
+        (r"Hat \d Cl", I.HIHAT_CLOSED),
+        (r"Hat \d Op", I.HIHAT_OPEN),
+        (r"Hat \d Pd", I.HIHAT_FOOT),
+        (r"Tom Hi", I.TOM_HIGH),
+        (r"Tom Mid", I.TOM_MID),
+        (r"Tom Low", I.TOM_FLOOR),
+    ],
+    "electricempire": [
+        (r"Kick", I.KICK),
+        (r"Snare", I.SNARE),
+        (r"Hat_(Cl|Low)", I.HIHAT_CLOSED),
+        (r"Hat_(Op|Ring)", I.HIHAT_OPEN),
+        (r"Clap", I.CLAP),
+    ],
+}
+NUMBERED = ("millo2", "millo3")
+"""Kits whose files of one drum are its layers, numbered from soft to hard."""
+
 NAMED: tuple[tuple[str, I], ...] = (
     (r"bass drum", I.KICK),
     (r"snare", I.SNARE),
@@ -259,6 +323,11 @@ FOLDERS = {
     "hardelectro": HYDROGEN / "HardElectro1",
     "audiophob": HYDROGEN / "Audiophob",
     "sonicpi": SONIC_PI,
+    "millo1": HYDROGEN / "Millo-Drums_v.1",
+    "millo2": HYDROGEN / "Millo_MultiLayered2",
+    "millo3": HYDROGEN / "Millo_MultiLayered3",
+    "varibreaks": HYDROGEN / "VariBreaks",
+    "electricempire": HYDROGEN / "ElectricEmpireKit",
 }
 ORDER = ("softest", "soft", "med", "", "hard", "hardest", "1", "2", "3", "4", "5")
 
@@ -273,6 +342,12 @@ def folder(source: str) -> dict[I, list[Sound]]:
             if re.search(pattern, path.stem):
                 layered = source == "gmrock" and "-" in path.stem
                 base, _, layer = path.stem.rpartition("-") if layered else (path.stem, "", "")
+                if source in NUMBERED:
+                    base, _, number = path.stem.rpartition("_")
+                    groups[instrument, base].append(
+                        (int(number), path) if number.isdigit() else (0, path)
+                    )
+                    break
                 rank = ORDER.index(layer.lower()) if layer.lower() in ORDER else 3
                 groups[instrument, base].append((rank, path))
                 break

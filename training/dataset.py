@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,8 @@ import numpy as np
 from training import band as bands
 from training import bank as banks
 from training.composer import STYLES, Composer
+from training.human import HumanSong, SongBand, SongPicker, is_kept
+from training.human import build as build_songs
 from training.plain import PLAIN_STYLES, PlainRenderer
 from training.render import SECONDS, Renderer
 
@@ -33,13 +36,15 @@ def make_shard(
     others: list[banks.Sound],
     seconds: float,
     kind: type[Renderer] = Renderer,
+    songs: Sequence[HumanSong] = (),
 ) -> None:
     """Render one shard, unless it is there already."""
     if path.exists():
         return
     rng = np.random.default_rng(seed)
-    composer = Composer(rng, styles)
-    renderer = kind(bank, sources, bands.Band(notes, rng), rng, others, seconds)
+    composer = SongPicker(rng, songs) if songs else Composer(rng, styles)
+    band = SongBand(notes, rng) if songs else bands.Band(notes, rng)
+    renderer = kind(bank, sources, band, rng, others, seconds)
     clips = [
         renderer.render(composer.compose(seconds), stem=rng.random() < stems)
         for _ in range(round(CLIPS_A_SHARD * SECONDS / seconds))
@@ -66,6 +71,9 @@ def main() -> int:
     parser.add_argument("--only-held-out", action="store_true")
     parser.add_argument("--styles", choices=("trained", "held-out"), default="trained")
     parser.add_argument("--plain", action="store_true", help="kits as they are: see plain.py")
+    parser.add_argument(
+        "--songs", choices=("trained", "kept"), help="of people's songs, or those kept for figures"
+    )
     parser.add_argument("--workers", type=int, default=1, help="how many share the seeds")
     parser.add_argument("--rank", type=int, default=0, help="which of them this one is")
     parser.add_argument("--stems", type=float, default=0.4)
@@ -84,6 +92,10 @@ def main() -> int:
         styles = HELD_OUT_STYLES
     if options.plain:
         styles = tuple(s for s in PLAIN_STYLES if options.only_held_out or s in styles)
+    songs = []
+    if options.songs:
+        kept = options.songs == "kept"
+        songs = [s for s in build_songs(home / "human.pickle") if is_kept(s.name) == kept]
     shard = round(CLIPS_A_SHARD * SECONDS / options.seconds)
     for number in range(options.rank, max(1, options.clips // shard), options.workers):
         seed = options.first_seed + number
@@ -98,6 +110,7 @@ def main() -> int:
             others,
             options.seconds,
             PlainRenderer if options.plain else Renderer,
+            songs,
         )
         print(f"shard {seed}", flush=True)
     return 0

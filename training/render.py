@@ -64,7 +64,7 @@ class Clip:
     features : (frames, bands), log10 of magnitude.
     onsets : (frames, classes): 1 a stroke, 2 a stroke that the rest covers.
     loudness : (frames, classes), 0 to 1 at onsets.
-    beats : (frames, 2), 1 at beats and at downbeats.
+    beats : (frames, 2), 1 at beats and at downbeats; UNTOLD where nobody knows them.
     masks : (frames, bands), 0 to 1: how much of the power is the drums'.
     """
 
@@ -112,6 +112,9 @@ FLOOR = 10**-2.6
 """What lies so far below the clip's loud frames drowns in the tape's noise: no band shows it."""
 
 LATER = round(0.016 * RATE)
+
+UNTOLD = 255
+"""In place of beats of a song whose metre nobody wrote down: the loss does not ask for them."""
 
 
 COMMONNESS = {"fluid": 4.0, "timgm": 4.0, "gmrock": 3.0, "synth": 2.0}
@@ -472,6 +475,8 @@ class Renderer:
                 min(1.0, stroke.loudness / (levels[stroke.instrument] + 1e-9)),
             )
         beats = np.zeros((self.frames, 2), np.float16)
+        if not stretch.beats:
+            beats[:] = UNTOLD
         for column, times in enumerate((stretch.beats, stretch.downbeats)):
             for time in times:
                 frame = round(time * RATE / HOP)

@@ -29,6 +29,7 @@ from orchesis.listening.features import (
 from training.bank import RATE
 from training.labels import CLASSES
 from training.network import SHAPES, DrumNet, Shape, shifted
+from training.render import UNTOLD
 
 WINDOW = 800
 BATCH = 8
@@ -149,7 +150,7 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
         cut = slice(start, start + WINDOW)
         piece = features[cut].astype(np.float32)
         share = masks[cut].astype(np.float32) / 255
-        counted = beats[cut].astype(np.float32)
+        counted = np.where(beats[cut] == UNTOLD, -1.0, beats[cut]).astype(np.float32)
         if rng.random() < REMIXED and share.size:
             other = shards.clips[int(rng.integers(len(shards.clips)))]
             begin = int(rng.integers(0, len(other[0]) - WINDOW))

@@ -100,7 +100,7 @@ def test_three_hours_are_refused(as_ada, tmp_path):
     subprocess.run(["ffmpeg", "-v", "error", *silence, path], check=True)
     answer = upload(as_ada, "long.flac", path.read_bytes())
     assert answer.status_code == 400
-    assert "180 minutes" in answer.json()["detail"]
+    assert "180:00 minutes" in answer.json()["detail"]
     assert not Song.objects.exists()
 
 

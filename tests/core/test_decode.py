@@ -107,10 +107,10 @@ def make_bad(kind, folder):
         ("text", "not audio"),
         ("noise", "not audio"),
         ("playlist", "not audio"),
-        ("three hours", "180 minutes"),
+        ("three hours", "180:00 minutes"),
         ("0 Hz", "sample rate is 0|not audio"),
         ("NaN", "not numbers"),
-        ("short", "0.5 s"),
+        ("short", r"0\.50 s"),
         ("cut off", "minutes|cut off"),
         ("192 kHz", "192000 Hz"),
     ],
@@ -126,6 +126,82 @@ def test_a_compressed_file_cut_in_the_middle_is_refused_or_read_to_the_cut(wav, 
     cut.write_bytes(flac.read_bytes()[: flac.stat().st_size // 2])
     with pytest.raises(RefusedAudio, match=r"damaged|cut off"):
         decode(cut)
+
+
+def written_to_a_pipe(source):
+    """A WAV whose length nobody knew when its header was written."""
+    command = ["ffmpeg", "-v", "error", "-i", source, "-f", "wav", "-"]
+    return subprocess.run(command, check=True, capture_output=True).stdout
+
+
+@pytest.mark.parametrize("options", [("raw.aac",), ("plain.mp3", "-write_xing", "0", "-q:a", "2")])
+def test_a_file_whose_length_is_only_an_estimate_is_read_to_its_end(tmp_path, options):
+    name, *more = options
+    # A pure tone, then noise: the estimate from the first packets is far from the truth.
+    noise = np.random.default_rng(1).normal(0, 0.1, 44_100 * 9).astype(np.float32)
+    wavfile.write(tmp_path / "both.wav", 44_100, np.concatenate([0 * tone(3.0), noise]))
+    path = convert(tmp_path / "both.wav", tmp_path / name, *more)
+    assert probe(path).duration is None
+    assert decode(path).duration == pytest.approx(12.0, abs=0.1)
+
+
+def test_a_wav_that_was_written_to_a_pipe_is_read_to_its_end(wav, tmp_path):
+    path = tmp_path / "piped.wav"
+    path.write_bytes(written_to_a_pipe(wav))
+    assert decode(path).duration == pytest.approx(3.0, abs=0.01)
+
+
+@pytest.mark.parametrize("ending", ["ogg", "opus"])
+@pytest.mark.parametrize("share", [0.3, 0.5, 0.97])
+def test_part_of_an_ogg_file_is_not_taken_for_the_whole(tmp_path, ending, share):
+    noise = np.random.default_rng(1).normal(0, 0.1, 44_100 * 8).astype(np.float32)
+    wavfile.write(tmp_path / "noise.wav", 44_100, noise)
+    whole = convert(tmp_path / "noise.wav", tmp_path / f"whole.{ending}")
+    assert decode(whole).duration == pytest.approx(8.0, abs=0.1)
+    cut = tmp_path / f"cut.{ending}"
+    cut.write_bytes(whole.read_bytes()[: round(share * whole.stat().st_size)])
+    with pytest.raises(RefusedAudio, match="cut off"):
+        decode(cut)
+
+
+def silent_flac(path, seconds, *, says=True):
+    source = ["-f", "lavfi", "-i", "anullsrc=r=8000:cl=mono", "-t", str(seconds)]
+    subprocess.run(["ffmpeg", "-v", "error", *source, path], check=True)
+    if not says:
+        data = bytearray(path.read_bytes())
+        # The number of samples in STREAMINFO: 36 bits, 0 where it is not known.
+        data[21] &= 0xF0
+        data[22:26] = bytes(4)
+        path.write_bytes(data)
+    return path
+
+
+@pytest.mark.parametrize(
+    ("seconds", "says"), [(1200.04, None), (1203, "it lasts 20:03 minutes"), (1.99, r"1\.99 s; at")]
+)
+def test_lengths_at_the_limits_are_told_as_they_are(tmp_path, seconds, says):
+    path = silent_flac(tmp_path / "edge.flac", seconds)
+    if says is None:
+        assert decode(path).duration == pytest.approx(seconds, abs=0.01)
+        return
+    with pytest.raises(RefusedAudio, match=says):
+        decode(path)
+
+
+def test_three_hours_without_a_length_cost_no_minutes(tmp_path):
+    path = silent_flac(tmp_path / "long.flac", 10_800, says=False)
+    began = time.process_time()
+    with pytest.raises(RefusedAudio, match="over 20 minutes"):
+        write_listening_copy(path, tmp_path / "copy.ogg")
+    assert time.process_time() - began < 20
+    assert not (tmp_path / "copy.ogg").exists()
+
+
+def test_a_picture_is_not_a_recording_of_0_hz(tmp_path):
+    path = tmp_path / "cover.mp3"
+    path.write_text('<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>\n' * 300)
+    with pytest.raises(RefusedAudio, match="not audio"):
+        decode(path)
 
 
 def test_a_missing_file_is_refused(tmp_path):

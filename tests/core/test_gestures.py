@@ -12,6 +12,7 @@ from orchesis.edits.gesture import (
     BarConflict,
     Gesture,
     apply_gesture,
+    check_places,
     explain_gesture,
     gesture_from_json,
     gesture_to_json,
@@ -177,3 +178,36 @@ def test_what_was_settled_outlives_a_new_run():
             h.instrument is SNARE] == [Status.LEFT_OUT]  # fmt: skip
     assert kept.hits_of(3) == heard_anew.hits_of(3)
     assert with_settled(PIECE, heard_anew) == heard_anew
+
+
+def written_at(position, time):
+    """A kick added to bar 2 at a place and a time."""
+    kick = next(hit for hit in BARS[2] if hit.instrument is KICK)
+    new = replace(kick, instrument=Instrument.COWBELL, position=position, time=time)
+    return Gesture((Edit(None, new),))
+
+
+@pytest.mark.parametrize("away", [-3.0, 6.0, 9e5])
+def test_a_note_far_from_its_bar_is_refused(away):
+    later = replace(PIECE.bar(2), start=10.0, end=12.0, beats=(10.0, 10.5, 11.0, 11.5))
+    check_places(written_at(Fraction(1, 4), 10.5), {2: later})
+    with pytest.raises(InvalidTranscription, match="cannot sound at"):
+        check_places(written_at(Fraction(1, 4), 10.0 + away), {2: later})
+
+
+@pytest.mark.parametrize(
+    "place", [Fraction(1, 3), Fraction(5, 24), Fraction(3, 64), Fraction(2, 7)]
+)
+def test_every_place_that_drummers_count_is_taken(place):
+    check_places(written_at(place, PIECE.bar(2).start), {2: PIECE.bar(2)})
+
+
+@pytest.mark.parametrize("place", [Fraction(1, 11), Fraction(17, 9973), Fraction(1, 4096)])
+def test_a_place_that_no_division_of_a_beat_has_is_refused(place):
+    with pytest.raises(InvalidTranscription, match="no place of a beat"):
+        check_places(written_at(place, PIECE.bar(2).start), {2: PIECE.bar(2)})
+
+
+def test_what_stands_where_it_stood_is_not_judged_again():
+    odd = replace(BARS[2][0], position=Fraction(1, 11))
+    check_places(Gesture((Edit(odd, None),)), {2: PIECE.bar(2)})

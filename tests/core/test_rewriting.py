@@ -1,5 +1,6 @@
 """Other readings, dragged bar lines, tapped beats: the same strokes on other lines."""
 
+import time
 from dataclasses import replace
 
 import numpy as np
@@ -90,8 +91,8 @@ def test_a_dragged_bar_line_goes_there_and_fixed_ones_stay(number, shift):
     wanted = first.bar(number).start + shift
     moved = move_downbeat(first, number, wanted, fixed)
     starts = [bar.start for bar in moved.bars]
-    for time in (wanted, *fixed):
-        assert min(abs(start - time) for start in starts) < 0.002
+    for line in (wanted, *fixed):
+        assert min(abs(start - line) for start in starts) < 0.002
     assert by_time(moved) == by_time(first)
     outside = [bar.start for bar in first.bars if bar.start < fixed[0] or bar.start > fixed[1]]
     assert all(min(abs(start - time) for start in starts) < 0.002 for time in outside)
@@ -254,3 +255,41 @@ def test_a_tempo_that_nobody_plays_is_refused(bpm):
 def test_without_strokes_tapping_is_offered():
     with pytest.raises(InvalidTranscription, match="tap along"):
         on_tempo(readable().with_hits([]), 100, 4)
+
+
+IMPOSSIBLE_TAPS = {
+    "outside the recording": [1e308, 1.0, 2.0, 3.0],
+    "the recording, which lasts": [1e6, 1.0, 2.0, 3.0],
+    "no numbers": [float("nan"), 1.0, 2.0, 3.0],
+    "before it begins": [-1.0, 0.0, 1.0, 2.0],
+    "same moment": [2.0] * 2000,
+    "at most 2000": [0.001 * k for k in range(2001)],
+    "at least 4": [1.0, 2.0],
+}
+
+
+@pytest.mark.parametrize("taps", IMPOSSIBLE_TAPS.values(), ids=IMPOSSIBLE_TAPS)
+def test_taps_that_no_song_can_mean_are_refused_before_any_work(taps):
+    began = time.process_time()
+    with pytest.raises(InvalidTranscription):
+        on_taps(readable(), taps, 4)
+    assert time.process_time() - began < 0.2
+
+
+def test_two_thousand_wild_taps_are_refused_within_a_second():
+    long = replace(readable(), duration=1200.0)
+    wild = np.sort(np.random.default_rng(3).uniform(0, 1200, 4000))
+    apart = [float(wild[0])]
+    for tap in wild:
+        if tap - apart[-1] > 0.06:
+            apart.append(float(tap))
+    began = time.process_time()
+    with pytest.raises(InvalidTranscription, match="no steady pulse"):
+        on_taps(long, apart[:2000], 4)
+    assert time.process_time() - began < 3
+
+
+@pytest.mark.parametrize("where", [-1.0, 1e308, float("nan"), float("inf")])
+def test_a_bar_line_stays_within_the_recording(where):
+    with pytest.raises(InvalidTranscription, match="outside the recording"):
+        move_downbeat(readable(), 2, where, [])

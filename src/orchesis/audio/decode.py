@@ -8,6 +8,7 @@ at most a refusal.
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -50,15 +51,28 @@ LIMITS_TEXT = (
 _DECODE_TIMEOUT = 180.0
 _PROBE_TIMEOUT = 20.0
 
+SPARE_SECONDS = 1.0
+"""Encoders pad: a recording of just the longest length may hold so much more."""
+
+UNKNOWN_CODECS = ("none", "unknown")
+LAST_OGG_BYTES = 128 * 1024
+"""More than the largest page of an Ogg file, which has 65,307 bytes: the last one is in here."""
+
 
 @dataclass(frozen=True, slots=True)
 class Probe:
-    """What the file says of itself. `duration` is None where it does not say."""
+    """What the file says of itself.
+
+    duration : seconds; None where it does not say, or where the length is only an estimate from
+        the size of the file (raw AAC, MP3 without an index, a WAV that was written to a pipe).
+    container : the demuxer's name.
+    """
 
     codec: str
     sample_rate: int
     channels: int
     duration: float | None
+    container: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,42 +106,109 @@ def probe(path: Path) -> Probe:
         raise RefusedAudio(
             f"the file has {size // 1024**2} MB; at most {LARGEST_BYTES // 1024**2} MB are taken"
         )
-    command = ["ffprobe", "-v", "error", "-of", "json", "-show_streams", "-show_format"]
+    command = ["ffprobe", "-v", "warning", "-of", "json", "-show_streams", "-show_format"]
+    warnings: list[str] = []
     try:
         answer = run_limited(
-            [*command, *input_options(path)], most_bytes=1 << 20, timeout=_PROBE_TIMEOUT
+            [*command, *input_options(path)],
+            most_bytes=1 << 20,
+            timeout=_PROBE_TIMEOUT,
+            warnings=warnings,
         )
         found = json.loads(answer)
     except (ProgramFailed, json.JSONDecodeError) as error:
-        raise RefusedAudio(f"this is not audio that can be read (taken: {LIMITS_TEXT})") from error
+        raise _not_audio() from error
     audio = [item for item in found.get("streams", []) if item.get("codec_type") == "audio"]
     if not audio:
         raise RefusedAudio("there is no audio in this file")
-    stream = audio[0]
+    stream, container = audio[0], str(found.get("format", {}).get("format_name", ""))
     length = stream.get("duration") or found.get("format", {}).get("duration")
+    if any("Estimating duration" in warning for warning in warnings):
+        length = None
     result = Probe(
         codec=str(stream.get("codec_name", "unknown")),
         sample_rate=int(stream.get("sample_rate") or 0),
         channels=int(stream.get("channels") or 0),
         duration=float(length) if length not in (None, "N/A") else None,
+        container=container,
     )
     _check_probe(result)
+    cut = ogg_is_cut(path) if container == "ogg" else container == "wav" and wav_is_cut(path)
+    if cut:
+        raise RefusedAudio(
+            "the file is cut off: it ends in the middle. Export it again and import that"
+        )
     return result
 
 
+def _not_audio() -> RefusedAudio:
+    return RefusedAudio(f"this is not audio that can be read (taken: {LIMITS_TEXT})")
+
+
 def _check_probe(found: Probe) -> None:
+    if found.codec in UNKNOWN_CODECS:
+        raise RefusedAudio(
+            "its sound is coded in a way that cannot be read: export it as WAV or FLAC"
+        )
+    if not found.sample_rate or not found.channels:
+        # A picture or a text that happens to look like a header, not a recording.
+        raise _not_audio()
     if not LOWEST_RATE <= found.sample_rate <= HIGHEST_RATE:
         raise RefusedAudio(
             f"its sample rate is {found.sample_rate} Hz; "
             f"{LOWEST_RATE // 1000} to {HIGHEST_RATE // 1000} kHz are taken"
         )
-    if not 1 <= found.channels <= MOST_CHANNELS:
+    if found.channels > MOST_CHANNELS:
         raise RefusedAudio(f"it has {found.channels} channels; 1 to {MOST_CHANNELS} are taken")
-    if found.duration is not None and found.duration > LONGEST_SECONDS:
+    if found.duration is not None:
+        _check_longest(found.duration)
+
+
+def _check_longest(seconds: float) -> None:
+    if seconds > LONGEST_SECONDS + SPARE_SECONDS:
+        # Rounded up: what is refused never reads as what is taken.
+        minutes, rest = divmod(math.ceil(seconds), 60)
         raise RefusedAudio(
-            f"it lasts {found.duration / 60:.0f} minutes; "
+            f"it lasts {minutes}:{rest:02} minutes; "
             f"at most {LONGEST_SECONDS // 60} minutes are taken"
         )
+
+
+WAV_SPARE = 0.9
+"""Some programs write a length that is a little too long; what misses a tenth is cut off."""
+
+
+def wav_is_cut(path: Path) -> bool:
+    """Whether a RIFF header promises much more than the file holds.
+
+    Who writes to a pipe does not know the length: all ones, or zero, stand for that.
+    """
+    with path.open("rb") as file:
+        header = file.read(8)
+    promised = int.from_bytes(header[4:8], "little")
+    known = header[:4] == b"RIFF" and 0 < promised < 0x7FFFFF00
+    return known and path.stat().st_size < WAV_SPARE * promised
+
+
+def ogg_is_cut(path: Path) -> bool:
+    """Whether the last page of an Ogg file is missing its end (RFC 3533, section 6).
+
+    A page says by its segment table how long it is. A file that ends between two pages, as a
+    recorded broadcast does, is whole as far as it goes.
+    """
+    size = path.stat().st_size
+    with path.open("rb") as file:
+        file.seek(max(0, size - LAST_OGG_BYTES))
+        tail = file.read()
+    start = tail.rfind(b"OggS")
+    if start < 0:
+        return True
+    header = tail[start : start + 27]
+    segments = header[26] if len(header) == 27 else 0
+    table = tail[start + 27 : start + 27 + segments]
+    return (
+        len(header) < 27 or len(table) < segments or len(tail) < start + 27 + segments + sum(table)
+    )
 
 
 def decode(path: Path, *, cancelled: Callable[[], bool] = lambda: False) -> Recording:
@@ -141,19 +222,19 @@ def decode(path: Path, *, cancelled: Callable[[], bool] = lambda: False) -> Reco
         When `cancelled` answers True meanwhile.
     """
     source = probe(path)
-    command = ["ffmpeg", "-v", "error", "-nostdin", "-xerror", "-threads", "1"]
+    command = ["ffmpeg", "-v", "error", "-nostdin", "-threads", "1"]
+    if not _ends_anywhere(source):
+        command.append("-xerror")
     output = ["-map", "0:a:0", "-vn", "-sn", "-dn", "-ac", "1", "-ar", str(SAMPLE_RATE)]
-    output += ["-f", "f32le", "-c:a", "pcm_f32le", "pipe:1"]
+    output += [*_TO_THE_LIMIT, "-f", "f32le", "-c:a", "pcm_f32le", "pipe:1"]
     try:
         raw = run_limited(
             [*command, *input_options(path), *output],
-            most_bytes=4 * SAMPLE_RATE * (LONGEST_SECONDS + 1),
+            most_bytes=4 * SAMPLE_RATE * (LONGEST_SECONDS + 4),
             timeout=_DECODE_TIMEOUT,
             cancelled=cancelled,
         )
     except ProgramFailed as error:
-        if "more audio" in str(error):
-            raise RefusedAudio(f"it lasts over {LONGEST_SECONDS // 60} minutes") from error
         raise RefusedAudio(
             "the file is damaged or cut off: it could not be decoded to its end. "
             "Export it again and import that"
@@ -162,12 +243,27 @@ def decode(path: Path, *, cancelled: Callable[[], bool] = lambda: False) -> Reco
     return checked(samples, source)
 
 
+_TO_THE_LIMIT = ("-t", str(LONGEST_SECONDS + 2))
+"""Nothing is decoded much beyond what is taken, whatever length a header claims."""
+
+
+def _ends_anywhere(source: Probe) -> bool:
+    """Whether its last packet may be short: of a WAV that was written to a pipe, whose header had
+    to be written before its length was known.
+    """
+    return source.container == "wav" and source.duration is None
+
+
 def checked(samples: Samples, source: Probe) -> Recording:
     """Refuse samples that are no sound: too few, not numbers, or cut off against the header."""
     seconds = len(samples) / SAMPLE_RATE
+    if seconds > LONGEST_SECONDS + SPARE_SECONDS:
+        raise RefusedAudio(f"it lasts over {LONGEST_SECONDS // 60} minutes; no more are taken")
     if seconds < SHORTEST_SECONDS:
+        # Rounded down, for the same reason as above.
+        shown = math.floor(100 * seconds) / 100
         raise RefusedAudio(
-            f"it lasts {seconds:.1f} s; at least {SHORTEST_SECONDS:.0f} s are needed to find a beat"
+            f"it lasts {shown:.2f} s; at least {SHORTEST_SECONDS:.0f} s are needed to find a beat"
         )
     if not np.isfinite(samples).all():
         raise RefusedAudio(
@@ -191,8 +287,22 @@ def write_listening_copy(
     either nothing is left at `target`.
     """
     partial = target.with_suffix(".part")
+    if probe(path).duration is None:
+        # Three silent hours without a length in their header take minutes to copy: look first.
+        decode(path, cancelled=cancelled)
     output = ["-map", "0:a:0", "-vn", "-sn", "-dn", "-ac", "2", "-ar", str(SAMPLE_RATE)]
-    output += ["-map_metadata", "-1", "-c:a", "libvorbis", "-q:a", "6", "-f", "ogg", str(partial)]
+    output += [
+        *_TO_THE_LIMIT,
+        "-map_metadata",
+        "-1",
+        "-c:a",
+        "libvorbis",
+        "-q:a",
+        "6",
+        "-f",
+        "ogg",
+        str(partial),
+    ]
     command = ["ffmpeg", "-v", "error", "-nostdin", "-y", "-threads", "1"]
     try:
         run_limited(

@@ -46,6 +46,7 @@ def run_limited(
     most_bytes: int,
     timeout: float,
     cancelled: Callable[[], bool] = lambda: False,
+    warnings: list[str] | None = None,
 ) -> bytes:
     """Run a program and return what it wrote to its standard output.
 
@@ -54,6 +55,7 @@ def run_limited(
     most_bytes : output beyond this many bytes ends the child and raises ProgramFailed.
     timeout : seconds until the child is ended.
     cancelled : asked several times a second; True ends the child and raises Cancelled.
+    warnings : gets the last lines that the program complained in.
     """
     if shutil.which(command[0]) is None:
         raise OrchesisError(
@@ -112,4 +114,6 @@ def run_limited(
     if child.returncode != 0:
         last = complaints[-1].decode(errors="replace").strip() if complaints else ""
         raise ProgramFailed(last or f"ended with code {child.returncode}")
+    if warnings is not None:
+        warnings += [text.decode(errors="replace").strip() for text in complaints]
     return b"".join(chunks)

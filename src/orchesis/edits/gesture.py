@@ -16,10 +16,16 @@ from orchesis.edits.edit import (
     inverse,
 )
 from orchesis.errors import InvalidTranscription
-from orchesis.music.values import Hit, Meter
+from orchesis.music.values import Bar, Hit, Meter
 
 MOST_EDITS = 20_000
 LONGEST_WORDS = 200
+FAR_FROM_BAR = 2.0
+"""Seconds by which a note may sound before or after its bar: pushes, and a grid that is off."""
+
+COMMON_DIVISION = 2**6 * 3**2 * 5 * 7
+"""Each beat is divided by a divisor of this: into 64ths, and into triplets, fives and sevens of
+those. What divides no such number has no spelling, and spoils everybody's common denominator."""
 
 
 class BarConflict(EditConflict):
@@ -83,6 +89,35 @@ def apply_gesture(
         have = "have" if len(conflicts) > 1 else "has"
         raise BarConflict(f"{many} {named} {have} changed meanwhile", conflicts)
     return changed
+
+
+def check_places(gesture: Gesture, bars: Mapping[int, Bar]) -> None:
+    """See that what a gesture writes can be meant: within its bar's time, on a playable place.
+
+    Parameters
+    ----------
+    bars : the bars that it changes, by number.
+
+    Raises
+    ------
+    InvalidTranscription
+        When a note is written far from where its bar sounds, or between all divisions of a beat.
+    """
+    for edit in gesture.edits:
+        hit = edit.after
+        if hit is None or hit == edit.before:
+            continue
+        if edit.bar not in bars:
+            raise InvalidTranscription(f"this song has no bar {edit.bar}")
+        bar = bars[edit.bar]
+        if not bar.start - FAR_FROM_BAR <= hit.time <= bar.end + FAR_FROM_BAR:
+            raise InvalidTranscription(
+                f"a note of bar {edit.bar} cannot sound at {hit.time:.2f} s: the bar lasts from "
+                f"{bar.start:.2f} to {bar.end:.2f} s"
+            )
+        parts = (hit.position * bar.meter.pulses).denominator
+        if COMMON_DIVISION % parts:
+            raise InvalidTranscription(f"{hit.position} of bar {edit.bar} is no place of a beat")
 
 
 def explain_gesture(gesture: Gesture, meter: Meter) -> str:

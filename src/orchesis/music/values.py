@@ -190,6 +190,11 @@ class Transcription:
         """The time of the one of each bar, in seconds."""
         return tuple(bar.start for bar in self.bars)
 
+    @property
+    def length(self) -> float:
+        """Seconds that the song lasts: the recording, or its bars where no recording is known."""
+        return max(self.duration, self.bars[-1].end if self.bars else 0.0)
+
     def bar(self, number: int) -> Bar:
         """The bar of that number. Raises InvalidTranscription where there is none."""
         if self.bars:

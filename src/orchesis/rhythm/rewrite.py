@@ -178,6 +178,12 @@ def move_downbeat(
     Raises InvalidTranscription where the line would cross its neighbours' anchors.
     """
     bar = song.bar(number)
+    if not 0.0 <= time <= song.length:
+        raise InvalidTranscription(
+            f"that is outside the recording, which lasts {song.length:.0f} s"
+        )
+    if not song.readings:
+        raise InvalidTranscription("this song has no grid yet: tap along first")
     beats = np.asarray(song.tracked_beats, dtype=float)
     reach = 8 * (bar.end - bar.start)
     left = max([a for a in anchors if a < bar.start - 1e-3], default=bar.start - reach)
@@ -193,13 +199,48 @@ def move_downbeat(
 
 
 FEWEST_TAPS = 4
+MOST_TAPS = 2000
 TAPS_AROUND = 2
 SHORTEST_BEAT, LONGEST_BEAT = 0.2, 2.0
+CLOSEST_TAPS = 0.05
+"""Seconds: nobody taps a pulse faster; what is closer is one tap sent twice, or no tap at all."""
+
+LATE_TAP = 1.0
+"""Seconds after the end of the recording in which a last tap may fall."""
+
 ASTRAY = 0.3
 """Share of a beat by which a tap may be off."""
 
 STRAYS = 5
 """One tap in so many may be beside the beat altogether: it is left out."""
+
+
+def checked_taps(taps: Sequence[float], duration: float) -> Times:
+    """The taps in order, as they may be worked on: a few of them, apart, within the recording.
+
+    Parameters
+    ----------
+    taps : seconds of the recording.
+    duration : seconds that the recording lasts.
+
+    Raises
+    ------
+    InvalidTranscription
+        Before any work is done, when there are too few or too many, when one lies outside the
+        recording or is no number, or when two fall on the same moment.
+    """
+    if len(taps) < FEWEST_TAPS:
+        raise InvalidTranscription(f"tap at least {FEWEST_TAPS} beats")
+    if len(taps) > MOST_TAPS:
+        raise InvalidTranscription(f"at most {MOST_TAPS} taps are taken")
+    times = np.sort(np.asarray(taps, dtype=float))
+    if not (times >= 0.0).all() or not (times <= duration + LATE_TAP).all():
+        raise InvalidTranscription(
+            f"a tap lies outside the recording, which lasts {duration:.0f} s: tap along with it"
+        )
+    if float(np.diff(times).min()) < CLOSEST_TAPS:
+        raise InvalidTranscription("two taps fall on the same moment: tap each beat once")
+    return times
 
 
 def _beats_between(times: Times) -> Times:
@@ -208,9 +249,13 @@ def _beats_between(times: Times) -> Times:
     Who taps to rubato slows down and hurries, but not from tap to tap.
     """
     gaps = np.diff(times)
-    around = [
-        np.median(gaps[max(0, i - TAPS_AROUND) : i + TAPS_AROUND + 1]) for i in range(len(gaps))
-    ]
+    # The ends have fewer neighbours: what is missing is no number, and left out of the median.
+    padded = np.pad(gaps, TAPS_AROUND, constant_values=np.nan)
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * TAPS_AROUND + 1)
+    ordered = np.sort(windows, axis=1)
+    count = np.isfinite(windows).sum(axis=1)
+    rows = np.arange(len(gaps))
+    around = (ordered[rows, (count - 1) // 2] + ordered[rows, count // 2]) / 2
     return np.asarray(gaps / np.maximum(around, 1e-3))
 
 
@@ -241,13 +286,9 @@ def on_taps(song: Transcription, taps: Sequence[float], beats_a_bar: int) -> Tra
     """The song on a grid that the user tapped: the first tap is a one.
 
     Between taps the grid is the taps, a few strays left out; before and after it keeps the nearest
-    tempo. Raises
-    InvalidTranscription for too few taps, or taps that are no pulse.
+    tempo. Raises InvalidTranscription as `checked_taps`, and for taps that are no pulse.
     """
-    times = np.sort(np.asarray(taps, dtype=float))
-    if len(times) < FEWEST_TAPS:
-        raise InvalidTranscription(f"tap at least {FEWEST_TAPS} beats")
-    times = _without_strays(times)
+    times = _without_strays(checked_taps(taps, song.length))
     beat = float(np.median(np.diff(times)))
     counted = np.maximum(1, np.round(_beats_between(times)))
     steps = np.concatenate([[0], np.cumsum(counted)])
