@@ -12,7 +12,7 @@ from pathlib import Path
 
 from launcher import running, services, setup
 from launcher.places import FRONTEND, PYTHON, ROOT, StepFailed, python_environment, say
-from launcher.supervisor import Supervisor
+from launcher.supervisor import CHILDREN, Supervisor, end_leftovers
 
 
 def main(arguments: list[str]) -> int:
@@ -31,7 +31,9 @@ def main(arguments: list[str]) -> int:
             case "test":
                 return test(rest)
             case "bench":
-                return in_dev("benchmarks.run", *(["--json"] if options.json else []))
+                return bench(options.what, as_json=options.json)
+            case "tidy":
+                return running.tidy()
             case _:
                 return in_dev("docs.take_screenshots")
     except StepFailed as error:
@@ -55,7 +57,9 @@ def _parser() -> argparse.ArgumentParser:
     command.add_argument("--out", required=True, metavar="DIR")
     commands.add_parser("test", help="every check and test; options pass through to pytest")
     commands.add_parser("check", help="formatting, lint, types, import rules, generated types")
-    command = commands.add_parser("bench", help="measure listening and the server")
+    commands.add_parser("tidy", help="remove what kills and removed songs left behind")
+    command = commands.add_parser("bench", help="measure listening and the server; or: faults")
+    command.add_argument("what", nargs="?", choices=("all", "faults"), default="all")
     command.add_argument("--json", action="store_true", help="print the figures as JSON")
     commands.add_parser("screenshots", help="write the pictures in docs/screenshots/ afresh")
     return parser
@@ -73,6 +77,12 @@ def in_dev(module: str, *arguments: str) -> int:
     setup.ensure("dev")
     command = [str(PYTHON), "-m", module, *arguments]
     return subprocess.run(command, env=python_environment(), cwd=ROOT, check=False).returncode
+
+
+def bench(what: str, *, as_json: bool) -> int:
+    """Measure: everything, or how the program takes faults."""
+    module = "benchmarks.faults" if what == "faults" else "benchmarks.run"
+    return in_dev(module, *(["--json"] if as_json else []))
 
 
 PYTHON_FOLDERS = ["src", "studio", "launcher", "demo", "benchmarks", "tests", "docs"]
@@ -146,11 +156,12 @@ def _pytest(options: list[str], extra: dict[str, str]) -> bool:
 def with_services(work: Callable[[dict[str, str]], bool]) -> bool:
     """Run `work` while a database and a queue are up; it gets the environment that names them."""
     with running.only_one():
-        supervisor = Supervisor()
+        end_leftovers(CHILDREN)
+        supervisor = Supervisor(CHILDREN)
         ports = services.choose_ports()
         try:
             services.start_database(supervisor, ports)
-            services.start_redis(supervisor, ports)
+            services.start_redis(supervisor)
             return work(ports.environment())
         finally:
             supervisor.stop()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import zlib
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -15,6 +16,20 @@ FRONTEND = ROOT / "frontend"
 LOGS = RUN / "logs"
 STAMPS = ROOT / ".run" / "stamps"
 """What is installed belongs to the checkout, whatever run folder is used."""
+
+
+LONGEST_SOCKET_PATH = 100
+"""A socket's path has at most some 107 bytes."""
+
+
+def short_path(name: str) -> Path:
+    """Where a socket of ours goes: in the run folder, unless its path is too long there."""
+    path = RUN / name
+    if len(str(path)) > LONGEST_SOCKET_PATH:
+        short = Path("/tmp") / f"orchesis-{os.getuid()}-{zlib.crc32(str(RUN).encode()):08x}"
+        short.mkdir(mode=0o700, exist_ok=True)
+        return short / path.name
+    return path
 
 
 class StepFailed(Exception):

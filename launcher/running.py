@@ -14,17 +14,21 @@ from collections.abc import Iterator
 from typing import IO
 
 from launcher import services, setup
-from launcher.places import PYTHON, ROOT, RUN, StepFailed, say
-from launcher.supervisor import Supervisor
+from launcher.places import PYTHON, ROOT, RUN, StepFailed, python_environment, say
+from launcher.supervisor import CHILDREN, Supervisor, end_leftovers
+from launcher.web import start_web
 
 ANSWER_SECONDS = 40.0
-WORKER_NICENESS = "10"
+NICENESS = {"listen": "10", "print": "5"}
+"""Listening takes all the processor there is: pages and edits come before it."""
 
 
 @contextlib.contextmanager
 def only_one() -> Iterator[None]:
     """Hold the run folder: two starts must not share one."""
-    RUN.mkdir(parents=True, exist_ok=True)
+    RUN.mkdir(mode=0o700, parents=True, exist_ok=True)
+    # Recordings, logs and secrets are in there: nobody else on this machine looks in.
+    RUN.chmod(0o700)
     lock: IO[str] = (RUN / "lock").open("a")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -58,32 +62,39 @@ def bring_up(supervisor: Supervisor, ports: services.Ports, *, demo: bool) -> No
     """Start the servers in order and wait until the pages answer."""
     say("starting the database and the queue")
     services.start_database(supervisor, ports)
-    services.start_redis(supervisor, ports)
+    services.start_redis(supervisor)
     environment = services.service_environment(ports, demo=demo)
     manage(environment, "migrate", "--verbosity", "0")
-    say("starting the worker and the web server")
-    # Listening takes all the processor there is: pages and edits come before it.
-    worker = [
-        "nice",
-        "-n",
-        WORKER_NICENESS,
-        str(PYTHON),
-        "-m",
-        "celery",
-        "-A",
-        "studio.celery_app",
-        "worker",
-    ]
-    worker += ["--concurrency", "1", "--loglevel", "INFO", "--without-gossip", "--without-mingle"]
-    supervisor.start("worker", worker, environment)
-    web = [str(PYTHON), "-m", "gunicorn", "studio.wsgi", "--bind", f"127.0.0.1:{ports.web}"]
-    web += ["--worker-class", "gthread", "--workers", "2", "--threads", "4", "--timeout", "120"]
-    web += ["--access-logfile", "-", "--worker-tmp-dir", str(RUN)]
-    supervisor.start("web", web, environment)
+    say("starting the workers and the web server")
+    for name, queue in (("worker", "listen"), ("printer", "print")):
+        supervisor.start(name, worker_command(queue), {**environment, "ORCHESIS_ROLE": "worker"})
+    keeper = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "keep"]
+    supervisor.start("keeper", keeper, {**environment, "ORCHESIS_ROLE": "keeper"})
+    web = {**environment, "ORCHESIS_ROLE": "web", "ORCHESIS_PROXY": "1"}
+    start_web(supervisor, ports, web)
     if demo:
         say("loading the demo songs; the worker listens to them now")
         manage(environment, "load_demo")
     wait_for_pages(ports, supervisor)
+
+
+def worker_command(queue: str) -> list[str]:
+    """The command of the worker that takes a queue's jobs, one at a time."""
+    command = ["nice", "-n", NICENESS[queue], str(PYTHON), "-m", "celery"]
+    command += ["-A", "studio.celery_app", "worker", "--queues", queue, "--hostname", f"{queue}@%h"]
+    command += ["--concurrency", "1", "--loglevel", "INFO", "--without-gossip", "--without-mingle"]
+    return [*command, "--max-tasks-per-child", "50"]
+
+
+def tidy() -> int:
+    """Tidy the installation of this run folder, which must be running."""
+    try:
+        ports = services.Ports(**json.loads((RUN / "ports.json").read_text()))
+    except (OSError, ValueError, TypeError):
+        raise StepFailed("Orchesis is not running here: start it, then tidy") from None
+    environment = python_environment(**ports.environment())
+    command = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "tidy"]
+    return subprocess.run(command, env=environment, cwd=ROOT, check=False).returncode
 
 
 def wait_for_pages(ports: services.Ports, supervisor: Supervisor) -> None:
@@ -106,9 +117,10 @@ def serve(*, demo: bool, port: int | None) -> int:
     print("Orchesis", flush=True)
     with only_one():
         setup.ensure("web")
+        end_leftovers(CHILDREN)
         ports = services.choose_ports(port)
         services.remember(ports)
-        supervisor = Supervisor()
+        supervisor = Supervisor(CHILDREN)
 
         def stop(*_: object) -> None:
             if not supervisor.is_watching:

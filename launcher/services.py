@@ -8,30 +8,31 @@ import secrets
 import socket
 import subprocess
 import time
-import zlib
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from launcher.places import RUN, StepFailed, python_environment, say
+from launcher.places import RUN, StepFailed, python_environment, say, short_path
 from launcher.setup import find_program, run_logged
 from launcher.supervisor import Supervisor
 
-PREFERRED_PORTS = {"db": 33077, "redis": 33078, "web": 8137}
+PREFERRED_PORTS = {"db": 33077, "web": 8137}
 START_SECONDS = 60.0
-LONGEST_SOCKET_PATH = 100
 
 
 @dataclass(frozen=True)
 class Ports:
-    """Where the three servers listen."""
+    """Where our servers listen on loopback. Redis has a socket in the run folder instead."""
 
     db: int
-    redis: int
     web: int
 
     def environment(self) -> dict[str, str]:
         """As the settings read them."""
-        return {"ORCHESIS_DB_PORT": str(self.db), "ORCHESIS_REDIS_PORT": str(self.redis)}
+        return {
+            "ORCHESIS_DB_PORT": str(self.db),
+            "ORCHESIS_REDIS_SOCKET": str(short_path("redis.sock")),
+        }
 
 
 def is_free(port: int) -> bool:
@@ -73,12 +74,12 @@ def start_database(supervisor: Supervisor, ports: Ports) -> None:
     if not (data / "mysql").exists():
         say("making the database")
         data.parent.mkdir(parents=True, exist_ok=True)
-        command = [_program("mariadb-install-db"), "--no-defaults", f"--datadir={data}"]
+        command = [program("mariadb-install-db"), "--no-defaults", f"--datadir={data}"]
         command += ["--auth-root-authentication-method=socket", "--skip-test-db", *_as_user()]
         run_logged("database", command, advice="Remove .run/db, then try again.")
-    socket_path = _socket_path()
+    socket_path = short_path("db/mariadb.sock")
     command = [
-        _program("mariadbd"),
+        program("mariadbd"),
         "--no-defaults",
         *_as_user(),
         f"--datadir={data}",
@@ -101,7 +102,8 @@ def start_database(supervisor: Supervisor, ports: Ports) -> None:
     _make_account(socket_path)
 
 
-def _program(name: str) -> str:
+def program(name: str) -> str:
+    """Where a program is. Raises StepFailed."""
     found = find_program(name)
     if found is None:
         raise StepFailed(f"the program {name} is missing: run ./orchesis start again")
@@ -110,16 +112,6 @@ def _program(name: str) -> str:
 
 def _as_user() -> list[str]:
     return ["--user=root"] if os.geteuid() == 0 else []
-
-
-def _socket_path() -> Path:
-    """In the run folder, unless its path is longer than a socket's may be."""
-    path = RUN / "db" / "mariadb.sock"
-    if len(str(path)) > LONGEST_SOCKET_PATH:
-        short = Path("/tmp") / f"orchesis-{os.getuid()}-{zlib.crc32(str(RUN).encode()):08x}"
-        short.mkdir(mode=0o700, exist_ok=True)
-        return short / "mariadb.sock"
-    return path
 
 
 def _make_account(socket_path: Path) -> None:
@@ -134,7 +126,7 @@ def _make_account(socket_path: Path) -> None:
             # The tests make databases of their own, one for each of their processes.
             f"GRANT ALL ON `test\\_orchesis%`.* TO {account}",
         ]
-    client = find_program("mariadb") or _program("mysql")
+    client = find_program("mariadb") or program("mysql")
     done = subprocess.run(
         [client, "--no-defaults", f"--socket={socket_path}", "--user=root"],
         input=";\n".join(statements) + ";",
@@ -156,29 +148,56 @@ def database_password() -> str:
     return path.read_text()
 
 
-def start_redis(supervisor: Supervisor, ports: Ports) -> None:
-    """Start Redis, which carries the job queue."""
+def start_redis(supervisor: Supervisor) -> None:
+    """Start Redis, which carries the job queue, on a socket that nobody else can open."""
     folder = RUN / "redis"
     folder.mkdir(parents=True, exist_ok=True)
-    command = [_program("redis-server"), "--port", str(ports.redis), "--bind", "127.0.0.1"]
-    command += ["--dir", str(folder), "--appendonly", "yes", "--maxmemory-policy", "noeviction"]
-    supervisor.start("redis", command, dict(os.environ))
-    wait_for_port("Redis", ports.redis, supervisor)
+    path = short_path("redis.sock")
+    path.unlink(missing_ok=True)
+    command = [program("redis-server"), "--port", "0", "--unixsocket", str(path)]
+    command += ["--unixsocketperm", "700", "--dir", str(folder), "--appendonly", "yes"]
+    command += ["--maxmemory-policy", "noeviction", "--loglevel", "warning"]
+    # A full disk stops no jobs: what the queue holds is in the database too.
+    command += ["--save", "", "--stop-writes-on-bgsave-error", "no"]
+    supervisor.start("queue", command, dict(os.environ))
+    wait_for("the queue", supervisor, lambda: answers_at(path))
+
+
+def answers_at(path: Path) -> bool:
+    """Whether something listens on a socket."""
+    with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as probe:
+        probe.settimeout(0.5)
+        try:
+            probe.connect(str(path))
+        except OSError:
+            return False
+        return True
+
+
+def wait_for(name: str, supervisor: Supervisor, ready: Callable[[], bool]) -> None:
+    """Wait until a server answers."""
+    deadline = time.monotonic() + START_SECONDS
+    while time.monotonic() < deadline:
+        supervisor.check()
+        if ready():
+            return
+        time.sleep(0.05)
+    raise StepFailed(f"{name} did not start within {START_SECONDS:.0f} s: see {RUN / 'logs'}")
 
 
 def wait_for_port(name: str, port: int, supervisor: Supervisor) -> None:
     """Wait until something answers on that port of loopback."""
-    deadline = time.monotonic() + START_SECONDS
-    while time.monotonic() < deadline:
-        supervisor.check()
+
+    def ready() -> bool:
         try:
             socket.create_connection(("127.0.0.1", port), 0.5).close()
-            return
         except OSError:
-            time.sleep(0.05)
-    raise StepFailed(f"{name} did not start within {START_SECONDS:.0f} s: see {RUN / 'logs'}")
+            return False
+        return True
+
+    wait_for(name, supervisor, ready)
 
 
 def service_environment(ports: Ports, *, demo: bool) -> dict[str, str]:
-    """The environment of the web server and the worker."""
+    """The environment of the web server and the workers."""
     return python_environment(**ports.environment(), ORCHESIS_DEMO="1" if demo else "0")

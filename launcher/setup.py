@@ -5,6 +5,7 @@ Each step is skipped when its inputs have not changed since it was last done.
 
 from __future__ import annotations
 
+import gzip
 import os
 import shutil
 import subprocess
@@ -35,6 +36,7 @@ WEB_PROGRAMS = {
     "mariadbd": "mariadb-server",
     "mariadb-install-db": "mariadb-server",
     "redis-server": "redis-server",
+    "nginx": "nginx-light",
     "pkg-config": "pkg-config",
     "mariadb_config": "libmariadb-dev",
     "gcc": "gcc",
@@ -60,7 +62,7 @@ def run_logged(
     extra: dict[str, str] | None = None,
 ) -> None:
     """Run a command with its output in a log file; a failure shows the log's end and the advice."""
-    LOGS.mkdir(parents=True, exist_ok=True)
+    LOGS.mkdir(mode=0o700, parents=True, exist_ok=True)
     log = LOGS / f"setup-{step}.log"
     with log.open("wb") as output:
         done = subprocess.run(
@@ -188,7 +190,19 @@ def ensure_frontend() -> None:
     if not is_done("build", source) or not (FRONTEND / "dist" / "index.html").exists():
         say("building the pages")
         npm("build", "run", "build", advice="The log names the file and the line.")
+        compress_pages(FRONTEND / "dist")
         mark_done("build", source)
+
+
+COMPRESSED = (".js", ".mjs", ".css", ".svg", ".json", ".wasm")
+
+
+def compress_pages(folder: Path) -> None:
+    """Put a compressed copy beside each built file, for the proxy to send as it is."""
+    for path in folder.rglob("*"):
+        if path.suffix in COMPRESSED and path.stat().st_size > 500:
+            packed = gzip.compress(path.read_bytes(), 9, mtime=0)
+            path.with_name(path.name + ".gz").write_bytes(packed)
 
 
 def ensure(level: str) -> None:

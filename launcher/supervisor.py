@@ -1,27 +1,41 @@
 """Keeping our servers running, and stopping all of them together.
 
 Each child is in a session of its own, so that Ctrl-C reaches only the supervisor, which stops
-them in reverse order; should the supervisor be killed, the kernel ends the children. A server
-that dies is started again, a few times; then everything is stopped with a message.
+them in reverse order; should the supervisor be killed, the kernel ends the children, and the next
+start waits for the last of them (`end_leftovers`). A server that dies is started again, and what
+it left running goes first: it would hold the port. One that keeps dying rests between two tries;
+the others run on.
 """
 
 from __future__ import annotations
 
+import contextlib
+import json
 import os
+import shutil
 import signal
 import subprocess
 import time
 from dataclasses import dataclass, field
+from pathlib import Path
 
-from launcher.places import LOGS, ROOT, StepFailed
+from launcher.places import LOGS, ROOT, RUN, StepFailed, say
 
 ENDS_WITH_US = ["setpriv", "--pdeathsig", "TERM", "--"]
 """From util-linux: the child gets SIGTERM when we die, however we die."""
 
-MOST_RESTARTS = 8
+MANY_RESTARTS = 8
 RESTART_WINDOW = 120.0
-STOP_SECONDS = {"worker": 4.0, "database": 20.0}
+REST_SECONDS = 60.0
+"""A part that ended MANY_RESTARTS times in RESTART_WINDOW seconds rests so long."""
+
+STOP_SECONDS = {"worker": 4.0, "printer": 4.0, "database": 20.0}
 DEFAULT_STOP_SECONDS = 8.0
+LOOK_EVERY = 0.3
+
+LARGEST_LOG = 16 * 1024**2
+LOGS_KEPT = 3
+LOGS_EVERY = 20.0
 
 
 @dataclass
@@ -31,24 +45,28 @@ class _Child:
     environment: dict[str, str]
     process: subprocess.Popen[bytes]
     restarts: list[float] = field(default_factory=list)
+    rests_until: float = 0.0
 
 
 class Supervisor:
     """Starts servers, watches them, stops them."""
 
-    def __init__(self) -> None:
+    def __init__(self, children_file: Path | None = None) -> None:
         self._children: list[_Child] = []
         self._watching = False
+        self._children_file = children_file
+        self._logs_at = 0.0
 
     def start(self, name: str, command: list[str], environment: dict[str, str]) -> None:
         """Start a server; its output goes to the log of its name."""
         process = self._spawn(name, command, environment)
         self._children.append(_Child(name, command, environment, process))
+        self._write_down()
 
     def _spawn(
         self, name: str, command: list[str], environment: dict[str, str]
     ) -> subprocess.Popen[bytes]:
-        LOGS.mkdir(parents=True, exist_ok=True)
+        LOGS.mkdir(mode=0o700, parents=True, exist_ok=True)
         with (LOGS / f"{name}.log").open("ab") as log:
             return subprocess.Popen(
                 [*ENDS_WITH_US, *command],
@@ -59,6 +77,16 @@ class Supervisor:
                 stderr=subprocess.STDOUT,
                 start_new_session=True,
             )
+
+    def _write_down(self) -> None:
+        """Note who our children are, for a start after we were killed."""
+        if self._children_file is None:
+            return
+        pids = [child.process.pid for child in self._children]
+        noted = {str(pid): begun for pid in pids if (begun := started_at(pid)) is not None}
+        # On a full disk the next start finds an older note: it says less, and nothing wrong.
+        with contextlib.suppress(OSError):
+            self._children_file.write_text(json.dumps(noted))
 
     def check(self) -> None:
         """Raise StepFailed when a child has died during the start."""
@@ -72,19 +100,36 @@ class Supervisor:
         """Watch until told to stop by a signal; start again what dies."""
         self._watching = True
         while self._watching:
-            time.sleep(0.3)
+            time.sleep(LOOK_EVERY)
             for child in self._children:
                 if child.process.poll() is not None and self._watching:
                     self._restart(child)
+            if time.monotonic() - self._logs_at > LOGS_EVERY:
+                self._logs_at = time.monotonic()
+                rotate_logs(LOGS)
 
     def _restart(self, child: _Child) -> None:
         now = time.monotonic()
+        if now < child.rests_until:
+            return
         child.restarts = [at for at in child.restarts if now - at < RESTART_WINDOW] + [now]
-        if len(child.restarts) > MOST_RESTARTS:
-            raise StepFailed(f"the {child.name} keeps dying: see {LOGS / child.name}.log")
-        print(f"  the {child.name} ended and is started again", flush=True)
-        time.sleep(min(5.0, 0.3 * len(child.restarts)))
-        child.process = self._spawn(child.name, child.command, child.environment)
+        if len(child.restarts) > MANY_RESTARTS:
+            child.restarts, child.rests_until = [], now + REST_SECONDS
+            say(
+                f"the {child.name} keeps ending: tried again in {REST_SECONDS:.0f} s, the others "
+                f"run on (log: {LOGS / child.name}.log)"
+            )
+            return
+        say(f"the {child.name} ended and is started again")
+        end_group(child.process.pid)
+        time.sleep(min(2.0, 0.1 * (len(child.restarts) - 1)))
+        try:
+            child.process = self._spawn(child.name, child.command, child.environment)
+        except OSError as error:
+            # A full disk, or no more processes: the next look tries again.
+            say(f"the {child.name} could not be started: {error}")
+            return
+        self._write_down()
 
     @property
     def is_watching(self) -> bool:
@@ -96,14 +141,78 @@ class Supervisor:
         self._watching = False
 
     def stop(self) -> None:
-        """Stop all children, the last started first."""
+        """Stop all children, the last started first, and whatever they left running."""
         for child in reversed(self._children):
-            if child.process.poll() is not None:
-                continue
-            child.process.terminate()
-            try:
-                child.process.wait(STOP_SECONDS.get(child.name, DEFAULT_STOP_SECONDS))
-            except subprocess.TimeoutExpired:
-                os.killpg(child.process.pid, signal.SIGKILL)
-                child.process.wait()
+            if child.process.poll() is None:
+                child.process.terminate()
+                with contextlib.suppress(subprocess.TimeoutExpired):
+                    child.process.wait(STOP_SECONDS.get(child.name, DEFAULT_STOP_SECONDS))
+            end_group(child.process.pid)
+            child.process.wait()
         self._children.clear()
+        self._write_down()
+
+
+def end_group(pid: int) -> None:
+    """End what is left of a child's session: workers whose master died hold its port."""
+    with contextlib.suppress(ProcessLookupError, PermissionError):
+        os.killpg(pid, signal.SIGKILL)
+
+
+def started_at(pid: int) -> str | None:
+    """When a process began, in the kernel's ticks: with its number it is that process alone."""
+    try:
+        text = Path(f"/proc/{pid}/stat").read_text()
+    except OSError:
+        return None
+    # The name in brackets may hold anything, spaces and brackets too.
+    fields = text.rpartition(")")[2].split()
+    return None if fields[0] in "ZX" else fields[19]
+
+
+def end_leftovers(children_file: Path, seconds: float = 25.0) -> int:
+    """End the children of a supervisor that was killed; gives back how many still ran.
+
+    They have got SIGTERM when it died. The database writes what it holds, so it is given time.
+    """
+    try:
+        noted: dict[str, str] = json.loads(children_file.read_text())
+    except (OSError, ValueError):
+        return 0
+    left = [int(pid) for pid, begun in noted.items() if started_at(int(pid)) == begun]
+    if left:
+        say("waiting for the servers of the last run to end")
+    for pid in left:
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(pid, signal.SIGTERM)
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        if not any(started_at(pid) == noted[str(pid)] for pid in left):
+            break
+        time.sleep(0.05)
+    for pid in map(int, noted):
+        # Their own children may outlive them: a group's number stays taken while one is left.
+        if started_at(pid) in (None, noted[str(pid)]):
+            end_group(pid)
+    return len(left)
+
+
+def rotate_logs(folder: Path, largest: int = LARGEST_LOG, kept: int = LOGS_KEPT) -> None:
+    """Move logs that have grown too large to NAME.1, NAME.2 ...; writers keep their open file."""
+    for log in folder.glob("*.log"):
+        try:
+            if log.stat().st_size <= largest:
+                continue
+            for number in range(kept, 1, -1):
+                older = log.with_name(f"{log.name}.{number - 1}")
+                if older.exists():
+                    older.replace(log.with_name(f"{log.name}.{number}"))
+            with contextlib.suppress(OSError):
+                shutil.copyfile(log, log.with_name(f"{log.name}.1"))
+            # The servers append: what they write next begins at the start again.
+            os.truncate(log, 0)
+        except OSError:
+            continue
+
+
+CHILDREN = RUN / "children.json"

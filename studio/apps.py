@@ -11,3 +11,4 @@ class StudioConfig(AppConfig):
     def ready(self) -> None:
         """Called by Django once all models are loaded."""
         from studio import celery_app  # noqa: F401
+        from studio.jobs import work  # noqa: F401

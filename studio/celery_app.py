@@ -7,5 +7,4 @@ from celery import Celery
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
 app = Celery("orchesis")
 app.config_from_object("django.conf:settings", namespace="CELERY")
-app.autodiscover_tasks(["studio.jobs"], related_name="listen")
-app.autodiscover_tasks(["studio.jobs"], related_name="sources")
+app.autodiscover_tasks(["studio.jobs"], related_name="work")

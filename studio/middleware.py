@@ -1,26 +1,22 @@
-"""Middleware: headers that keep the pages to themselves, and a database that is away."""
+"""Middleware: headers, a ceiling of time, and a database that is away or has no room."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
-from django.db import InterfaceError, OperationalError
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.conf import settings
+from django.db import DatabaseError
+from django.http import HttpRequest, HttpResponse
 
-CONTENT_SECURITY_POLICY = "; ".join(
-    [
-        "default-src 'self'",
-        # The time stretcher is WebAssembly; nothing else may be made into code.
-        "script-src 'self' 'wasm-unsafe-eval'",
-        # PrimeVue puts its theme into style tags.
-        "style-src 'self' 'unsafe-inline'",
-        "img-src 'self' data:",
-        "object-src 'none'",
-        "base-uri 'none'",
-        "form-action 'self'",
-        "frame-ancestors 'none'",
-    ]
+from studio.api.problems import database_problem, is_told
+from studio.ceiling import ceiling
+
+CONTENT_SECURITY_POLICY = " ".join(
+    (Path(__file__).parent / "content-security-policy.txt").read_text().split()
 )
+"""The time stretcher is WebAssembly; nothing else may be made into code. PrimeVue puts its theme
+into style tags. Also read by the proxy, for what it serves by itself."""
 
 AWAY_PAGE = """<!doctype html><html lang="en"><meta charset="utf-8">
 <meta name="viewport" content="width=device-width"><title>Orchesis: a short rest</title>
@@ -45,31 +41,32 @@ class SecurityHeaders:
         return response
 
 
-class DatabaseAway:
-    """Turns a database that cannot be reached into an answer that says so: 503, try again."""
+class Ceiling:
+    """Stops what takes longer than anybody waits."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Answer; the session may ask the database outside of any view."""
-        try:
+        """Answer in time, or be stopped: `problems.failed` then says so."""
+        with ceiling(settings.REQUEST_SECONDS):
             return self.get_response(request)
-        except (OperationalError, InterfaceError):
-            return self._away(request)
+
+
+class DatabaseAway:
+    """Turns a database that cannot be reached, or has no room, into an answer that says so."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer."""
+        return self.get_response(request)
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         """Called by Django when a view has raised."""
-        if isinstance(error, (OperationalError, InterfaceError)):
-            return self._away(request)
-        return None
-
-    def _away(self, request: HttpRequest) -> HttpResponse:
+        if not isinstance(error, DatabaseError) or not is_told(error):
+            return None
         if request.path.startswith("/api/"):
-            detail = "The database does not answer. Your change is not stored yet: try again."
-            return JsonResponse(
-                {"code": "database_away", "detail": detail},
-                status=503,
-                headers={"Retry-After": "3"},
-            )
+            return database_problem(error)
         return HttpResponse(AWAY_PAGE, status=503, headers={"Retry-After": "3"})

@@ -1,4 +1,4 @@
-"""What is stored: songs with their bars, listening runs, and the log of edits.
+"""What is stored: songs with their bars, jobs, the log of edits, and what accounts are beside.
 
 A bar is a row of its own, so that an edit locks and writes one bar, and two people who edit
 different bars never meet.
@@ -83,8 +83,16 @@ class SongBar(models.Model):
         constraints = [models.UniqueConstraint(fields=["song", "number"], name="one_row_a_bar")]
 
 
+class JobKind(models.TextChoices):
+    """What the workers do for a song."""
+
+    LISTEN = "listen", "listening"
+    LINE_UP = "line_up", "lining up a second recording"
+    PRINT = "print", "printing the chart"
+
+
 class RunState(models.TextChoices):
-    """Where a listening run stands."""
+    """Where a job stands."""
 
     QUEUED = "queued", "waiting"
     RUNNING = "running", "listening"
@@ -94,10 +102,20 @@ class RunState(models.TextChoices):
     INTERRUPTED = "interrupted", "interrupted"
 
 
-class ListeningRun(models.Model):
-    """One attempt to transcribe a song in the background."""
+OPEN_STATES = (RunState.QUEUED, RunState.RUNNING)
 
-    song = models.ForeignKey(Song, models.CASCADE, related_name="runs")
+
+class Job(models.Model):
+    """Work in the background. This row is the truth of it; the queue only wakes the workers.
+
+    `attempts` grows by one whenever a worker takes the job: who holds an older number has lost it,
+    and must not store anything any more.
+    """
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="jobs")
+    source = models.ForeignKey("Source", models.CASCADE, null=True, related_name="jobs")
+    kind = models.CharField(max_length=8, choices=JobKind.choices, default=JobKind.LISTEN)
+    options = models.JSONField(default=dict)
     state = models.CharField(max_length=12, choices=RunState.choices, default=RunState.QUEUED)
     stage = models.CharField(max_length=20, blank=True)
     progress = models.FloatField(default=0.0)
@@ -105,12 +123,14 @@ class ListeningRun(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     cancel_requested = models.BooleanField(default=False)
     created_at = models.DateTimeField(auto_now_add=True)
+    woken_at = models.DateTimeField(null=True)
     started_at = models.DateTimeField(null=True)
     heartbeat_at = models.DateTimeField(null=True)
     finished_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["-id"]
+        indexes = [models.Index(fields=["state", "kind"], name="jobs_by_state")]
 
     @property
     def is_stale(self) -> bool:
@@ -145,7 +165,9 @@ class EditEntry(models.Model):
 class SongChange(models.Model):
     """A change of the whole song (its reading, its grid, its form): how it was and how it is.
 
-    `before` and `after` hold the header and, where strokes were written anew, the hits of each bar.
+    `before` and `after` hold the values of the header that differ and, where strokes were written
+    anew, the hits of each bar. `closed`: the song was heard anew since, so that what was before
+    it cannot be put back; the entry stays as history.
     """
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="changes")
@@ -155,6 +177,7 @@ class SongChange(models.Model):
     after = models.JSONField()
     undone = models.BooleanField(default=False)
     redoable = models.BooleanField(default=False)
+    closed = models.BooleanField(default=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -168,6 +191,7 @@ class SourceState(models.TextChoices):
     RUNNING = "running", "lining up"
     READY = "ready", "lined up"
     REFUSED = "refused", "does not fit"
+    FAILED = "failed", "was not lined up"
 
 
 class Source(models.Model):
@@ -200,3 +224,15 @@ class Source(models.Model):
     def evidence_path(self) -> Path:
         """What the network heard in it, on the song's own time."""
         return self.song.folder / f"evidence-{self.pk}.npz"
+
+
+class Account(models.Model):
+    """What an account is beside its name and password.
+
+    `skeleton` is what the name looks like (`studio.names`): no two accounts look alike. `is_demo`
+    is set by the loader of the demo alone: this account is entered by one click.
+    """
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="account")
+    skeleton = models.CharField(max_length=300, unique=True)
+    is_demo = models.BooleanField(default=False)

@@ -13,7 +13,17 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 RUN = Path(os.environ.get("ORCHESIS_RUN", ROOT / ".run"))
-RUN.mkdir(parents=True, exist_ok=True)
+RUN.mkdir(mode=0o700, parents=True, exist_ok=True)
+
+ROLE = os.environ.get("ORCHESIS_ROLE", "")
+"""`web` where somebody waits for the answer; a worker or a command may take its time."""
+
+BEHIND_OUR_PROXY = os.environ.get("ORCHESIS_PROXY") == "1"
+"""Our own nginx is in front: it says where a request comes from, and serves files for us."""
+
+REQUEST_SECONDS = 15.0
+ROOM_KEPT_BYTES = int(float(os.environ.get("ORCHESIS_ROOM_KEPT_MB", "256")) * 1024**2)
+"""So much of the disk is left to what people decide: recordings and caches do not take it."""
 
 
 def secret(name: str) -> str:
@@ -30,7 +40,6 @@ DEBUG = False
 SECRET_KEY = secret("django")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 DEMO = os.environ.get("ORCHESIS_DEMO") == "1"
-DEMO_USERNAME = "demo"
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -44,8 +53,7 @@ MIDDLEWARE = [
     "studio.middleware.SecurityHeaders",
     "django.middleware.security.SecurityMiddleware",
     "studio.middleware.DatabaseAway",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
-    "django.middleware.gzip.GZipMiddleware",
+    "studio.middleware.Ceiling",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -58,6 +66,9 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
 TIME_ZONE = "UTC"
 APPEND_SLASH = False
+
+DATABASE_SECONDS = 3 if ROLE == "web" else 60
+"""So long a statement may wait for a database that does not answer."""
 
 DATABASES = {
     "default": {
@@ -72,7 +83,10 @@ DATABASES = {
         "OPTIONS": {
             "charset": "utf8mb4",
             "connect_timeout": 3,
-            "init_command": "SET sql_mode='STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO'",
+            "read_timeout": DATABASE_SECONDS,
+            "write_timeout": DATABASE_SECONDS,
+            "init_command": "SET sql_mode='STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO', "
+            f"innodb_lock_wait_timeout={min(DATABASE_SECONDS, 30)}",
             "isolation_level": "read committed",
         },
     }
@@ -82,25 +96,31 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
+    {"NAME": "studio.passwords.NotLikeTheName"},
 ]
+PASSWORD_HASHERS = [
+    "studio.passwords.OneLaneArgon2",
+    # Those of older accounts: replaced when they sign in.
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",
+]
+GUESSES: dict[str, int] = {}
 
 STATIC_URL = "/static/"
-STATIC_ROOT = ROOT / "frontend" / "dist"
-WHITENOISE_MIMETYPES = {".mjs": "text/javascript", ".wasm": "application/wasm"}
-# Vite puts a hash of the content into these names, so they may be kept for ever.
-WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/.+-[\w-]{8}\.\w+$"
-
 MEDIA_ROOT = Path(os.environ.get("ORCHESIS_MEDIA", RUN / "media"))
-CACHE_ROOT = RUN / "cache"
+
+# Beside the recordings: what has arrived is given its place by a second name, not by copying.
 FILE_UPLOAD_TEMP_DIR = str(RUN / "uploads")
-Path(FILE_UPLOAD_TEMP_DIR).mkdir(exist_ok=True)
+Path(FILE_UPLOAD_TEMP_DIR).mkdir(mode=0o700, exist_ok=True)
 FILE_UPLOAD_HANDLERS = ["studio.api.uploads.LimitedUploadHandler"]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 DATA_UPLOAD_MAX_NUMBER_FILES = 1
 
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
+SESSION_COOKIE_SECURE = False
 CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "studio.api.problems.forged"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 
@@ -108,9 +128,8 @@ REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["studio.api.parsing.BoundedJSONParser"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
-    "DEFAULT_THROTTLE_RATES": {"sign-in": "20/min"},
     "EXCEPTION_HANDLER": "studio.api.problems.handle",
     "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
 }
@@ -122,7 +141,9 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {"RunStateEnum": "studio.models.RunState.choices"},
 }
 
-CELERY_BROKER_URL = f"redis://127.0.0.1:{os.environ.get('ORCHESIS_REDIS_PORT', '33078')}/0"
+REDIS_SOCKET = os.environ.get("ORCHESIS_REDIS_SOCKET", str(RUN / "redis.sock"))
+REDIS_URL = f"unix://{REDIS_SOCKET}?db=0"
+CELERY_BROKER_URL = f"redis+socket://{REDIS_SOCKET}?virtual_host=0"
 CELERY_TASK_ACKS_LATE = True
 CELERY_TASK_REJECT_ON_WORKER_LOST = True
 CELERY_TASK_IGNORE_RESULT = True
@@ -133,10 +154,13 @@ CELERY_WORKER_HIJACK_ROOT_LOGGER = False
 # Above the hard limit: a task is never handed out twice while it may still run.
 CELERY_BROKER_TRANSPORT_OPTIONS = {
     "visibility_timeout": 900,
-    "socket_connect_timeout": 3,
+    "socket_connect_timeout": 1,
     "max_retries": 1,
+    **({"socket_timeout": 1} if ROLE == "web" else {}),
 }
 CELERY_TASK_PUBLISH_RETRY = False
+CELERY_TASK_DEFAULT_QUEUE = "listen"
+CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
 
 LOGGING = {
     "version": 1,

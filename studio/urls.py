@@ -1,20 +1,30 @@
-"""Addresses: the API below /api/, and the one page that draws everything else."""
+"""Addresses: the API, below /api/. The page that draws everything else is served by the proxy."""
 
-from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse
-from django.urls import path, re_path
+from django.urls import path, register_converter
+from django.urls.converters import IntConverter
 
-from studio.api import grid, grooves, session, songs, sources
+from studio.api import grid, grooves, session, songs, sources, uploads
 
 
-def page(request: HttpRequest) -> HttpResponse:
-    """The application's page; the front end reads the address and draws the rest."""
-    if request.path.startswith(("/api/", "/static/")):
-        raise Http404
-    index = settings.STATIC_ROOT / "index.html"
-    if not index.exists():
-        return HttpResponse("The front end has not been built: run ./orchesis start", status=503)
-    return HttpResponse(index.read_bytes(), headers={"Cache-Control": "no-cache"})
+class BarConverter(IntConverter):
+    """The number of a bar: what is longer is no address of ours."""
+
+    regex = "[0-9]{1,5}"
+
+
+class RowConverter(IntConverter):
+    """The number of a row in the database."""
+
+    regex = "[0-9]{1,18}"
+
+
+register_converter(BarConverter, "bar")
+register_converter(RowConverter, "row")
+
+handler400 = "studio.api.problems.bad_request"
+handler403 = "studio.api.problems.forbidden"
+handler404 = "studio.api.problems.not_found"
+handler500 = "studio.api.problems.failed"
 
 
 SONG = "api/songs/<uuid:song_id>"
@@ -39,22 +49,23 @@ urlpatterns = [
     path(f"{SONG}/grooves", grooves.GroovesView.as_view()),
     path(f"{SONG}/gestures", grooves.GesturesView.as_view()),
     path(f"{SONG}/evidence", grooves.ShadesView.as_view()),
-    path(f"{SONG}/evidence/<int:bar>", grooves.EvidenceView.as_view()),
+    path(f"{SONG}/evidence/<bar:bar>", grooves.EvidenceView.as_view()),
     path(f"{SONG}/saying", grooves.SayingView.as_view()),
     path(f"{SONG}/relisten", grooves.RelistenView.as_view()),
-    path(f"{SONG}/history/<int:bar>", grooves.HistoryView.as_view()),
-    path(f"{SONG}/kin/<int:bar>", grooves.KinView.as_view()),
-    path(f"{SONG}/kin/<int:bar>/chain", grooves.ChainView.as_view()),
-    path(f"{SONG}/picture/<int:bar>", grooves.PictureView.as_view()),
+    path(f"{SONG}/history/<bar:bar>", grooves.HistoryView.as_view()),
+    path(f"{SONG}/kin/<bar:bar>", grooves.KinView.as_view()),
+    path(f"{SONG}/kin/<bar:bar>/chain", grooves.ChainView.as_view()),
+    path(f"{SONG}/picture/<bar:bar>", grooves.PictureView.as_view()),
     path(f"{SONG}/sources", sources.SourcesView.as_view()),
-    path(f"{SONG}/sources/<int:source_id>", sources.SourceView.as_view()),
-    path(f"{SONG}/sources/<int:source_id>/follow", sources.FollowView.as_view()),
-    path(f"{SONG}/sources/<int:source_id>/audio", sources.SourceAudioView.as_view()),
+    path(f"{SONG}/sources/<row:source_id>", sources.SourceView.as_view()),
+    path(f"{SONG}/sources/<row:source_id>/line-up", sources.LineUpView.as_view()),
+    path(f"{SONG}/sources/<row:source_id>/follow", sources.FollowView.as_view()),
+    path(f"{SONG}/sources/<row:source_id>/audio", sources.SourceAudioView.as_view()),
     path(f"{SONG}/reading", grid.ReadingView.as_view()),
     path(f"{SONG}/taps", grid.TapsView.as_view()),
     path(f"{SONG}/tempo", grid.TempoView.as_view()),
     path(f"{SONG}/bar-line", grid.BarLineView.as_view()),
     path(f"{SONG}/confirm", grid.ConfirmView.as_view()),
     path(f"{SONG}/form", grid.FormView.as_view()),
-    re_path(r"^", page),
+    path("api/uploads/allowed", uploads.AllowedView.as_view()),
 ]

@@ -9,7 +9,5 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
 application = get_wsgi_application()
 
 # A long song is some hundred thousand small objects that live for one answer: looking through them
-# for cycles again and again took as long as making them. What is loaded at the start never goes.
-gc.collect()
-gc.freeze()
+# for cycles again and again took as long as making them. `gunicorn_conf` freezes what is loaded.
 gc.set_threshold(100_000, 20, 50)

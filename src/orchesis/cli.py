@@ -14,6 +14,7 @@ from pathlib import Path
 
 from orchesis.chart.files import COMMAND_LINE_FILES, write_file
 from orchesis.errors import OrchesisError
+from orchesis.music.titles import title_of
 from orchesis.pipeline import transcribe
 
 BAD_INPUT = 2
@@ -78,13 +79,6 @@ def transcribe_file(path: Path, out: Path) -> Path:
         f"{len(song.hits)} hits -> {target}"
     )
     return target
-
-
-def title_of(path: Path) -> str:
-    """A title from a file's name: "rain-on-the-awning.ogg" -> "Rain on the awning"."""
-    words = path.stem.replace("_", " ").replace("-", " ").split()
-    text = " ".join(words)
-    return text[:1].upper() + text[1:]
 
 
 def parser() -> argparse.ArgumentParser:

@@ -1,4 +1,8 @@
-"""Changes of the whole song: reading, grid, form. Each can be taken back, in turn with edits."""
+"""Changes of the whole song: reading, grid, form, findings confirmed. Each can be taken back.
+
+A change is kept as the values that it changed. Taking it back gives those values back and leaves
+alone whatever else was decided since; where its own values have changed since, it is refused.
+"""
 
 from __future__ import annotations
 
@@ -9,13 +13,18 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from orchesis.edits.gesture import BarConflict
+from orchesis.edits.threeway import MISSING, Clash, merged_value
 from orchesis.music.json import to_json
 from orchesis.music.values import Transcription
-from studio.actions.store import load_transcription
+from studio.actions.store import changed_keys, decided_parts, load_transcription
 from studio.models import EditEntry, Song, SongBar, SongChange
+from studio.queueing import NotNow
 
 MOST_KEPT = 40
 """Changes of a song that are kept for undo."""
+
+Header = dict[str, Any]
 
 
 @dataclass(frozen=True)
@@ -36,15 +45,18 @@ def change_song(
         old = load_transcription(locked)
         new = change(old)
         moved = new.hits != old.hits or new.bars != old.bars
-        before, after = _state(locked, old, moved), _values(new, locked, moved)
-        _restore(locked, after)
-        forget_redo(locked, author)
-        SongChange.objects.create(
-            song=locked, author=author, words=words[:200], before=before, after=after
-        )
-        changes = SongChange.objects.filter(song=locked)
-        too_old = list(changes.order_by("-id").values_list("pk", flat=True)[MOST_KEPT:])
-        changes.filter(pk__in=too_old).delete()
+        before = {row.number: row.hits for row in locked.bars.all()} if moved else None
+        data = to_json(new)
+        after: dict[int, list[Any]] | None = {bar["number"]: [] for bar in data["bars"]}
+        for hit in data.pop("hits"):
+            assert after is not None
+            after[hit["bar"]].append(hit)
+        assert locked.header is not None
+        header = {**locked.header, **data}
+        parts = decided_parts(locked.header, header)
+        if parts:
+            header["decided"] = sorted(parts | set(header.get("decided", [])))
+        _log(locked, author, words, header, before, after if moved else None)
         return Changed(locked, words, new)
 
 
@@ -53,16 +65,45 @@ SHOWN = {"tempo": "Tempo", "meter": "Metre", "first beat": "First beat", "feel":
 
 
 def confirm_finding(song: Song, author: User, finding: str, confirmed: bool) -> Changed:
-    """Mark a finding about the whole song as settled by the user, or not."""
+    """Mark a finding about the whole song as settled by the user, or not; a step like any other."""
     with transaction.atomic():
         locked = Song.objects.select_for_update().get(pk=song.pk)
         assert locked.header is not None
         names = set(locked.header.get("confirmed", []))
         names = names | {finding} if confirmed else names - {finding}
-        locked.header = {**locked.header, "confirmed": sorted(names)}
-        locked.revision += 1
-        locked.save(update_fields=["header", "revision", "updated_at"])
-        return Changed(locked, f"{SHOWN[finding]} {'confirmed' if confirmed else 'open again'}")
+        header = {**locked.header, "confirmed": sorted(names)}
+        words = f"{SHOWN[finding]} {'confirmed' if confirmed else 'open again'}"
+        if header == locked.header:
+            return Changed(locked, words)
+        _log(locked, author, words, header, None, None)
+        return Changed(locked, words)
+
+
+def _log(
+    song: Song,
+    author: User,
+    words: str,
+    header: Header,
+    before: dict[int, list[Any]] | None,
+    after: dict[int, list[Any]] | None,
+) -> None:
+    """Store a change, and what it changed. `before`, `after`: the hits of each bar, if they did."""
+    assert song.header is not None
+    keys = changed_keys(song.header, header)
+    old = {name: song.header[name] for name in keys if name in song.header}
+    new = {name: header[name] for name in keys if name in header}
+    _store(song, header, after)
+    forget_redo(song, author)
+    SongChange.objects.create(
+        song=song,
+        author=author,
+        words=words[:200],
+        before={"header": old, "hits": _listed(before)},
+        after={"header": new, "hits": _listed(after)},
+    )
+    changes = SongChange.objects.filter(song=song)
+    too_old = list(changes.order_by("-id").values_list("pk", flat=True)[MOST_KEPT:])
+    changes.filter(pk__in=too_old).delete()
 
 
 def forget_redo(song: Song, author: User) -> None:
@@ -76,50 +117,68 @@ def forget_redo(song: Song, author: User) -> None:
 
 def undo_change(song: Song, entry: SongChange) -> Changed:
     """Take a change back. To be called inside a transaction that holds the song's row."""
-    _restore(song, entry.before)
+    _travel(song, entry.after, entry.before)
     entry.undone = entry.redoable = True
-    entry.save()
+    entry.save(update_fields=["undone", "redoable"])
     return Changed(song, f"Undone: {entry.words}")
 
 
 def redo_change(song: Song, entry: SongChange) -> Changed:
     """Put a change back, under the same condition."""
-    _restore(song, entry.after)
+    _travel(song, entry.before, entry.after)
     entry.undone = entry.redoable = False
-    entry.save()
+    entry.save(update_fields=["undone", "redoable"])
     return Changed(song, f"Redone: {entry.words}")
 
 
-def _state(song: Song, score: Transcription, with_hits: bool) -> dict[str, Any]:
-    rows = {row.number: row.hits for row in song.bars.all()} if with_hits else None
-    return {"header": song.header, "hits": _listed(rows)}
+def _travel(song: Song, expected: dict[str, Any], target: dict[str, Any]) -> None:
+    """Bring the values that a change changed from `expected` to `target`, and no others.
 
-
-def _values(score: Transcription, song: Song, with_hits: bool) -> dict[str, Any]:
+    Raises NotNow where one of them, or a bar that was written anew, is not as expected any more.
+    """
     assert song.header is not None
-    data = to_json(score)
-    rows: dict[int, list[Any]] = {bar["number"]: [] for bar in data["bars"]}
-    for hit in data.pop("hits"):
-        rows[hit["bar"]].append(hit)
-    header = {**song.header, **data}
-    return {"header": header, "hits": _listed(rows) if with_hits else None}
+    header = dict(song.header)
+    for name in changed_keys(expected["header"], target["header"]):
+        try:
+            states = (header, expected["header"], target["header"])
+            header[name] = merged_value(*(state.get(name, MISSING) for state in states))
+        except Clash as error:
+            raise NotNow(
+                "the same has been changed since, by somebody else: that would be lost"
+            ) from error
+        if header[name] is MISSING:
+            del header[name]
+    hits = None
+    if target["hits"] is not None:
+        hits = dict(map(tuple, target["hits"]))
+        known = dict(map(tuple, expected["hits"]))
+        now = dict(song.bars.values_list("number", "hits"))
+        changed = sorted(
+            number for number in known.keys() | now.keys() if known.get(number) != now.get(number)
+        )
+        if changed:
+            named = ", ".join(map(str, changed[:6])) + (" and more" if len(changed) > 6 else "")
+            raise BarConflict(
+                f"the notes of bar {named} have been changed since: that would be lost", changed
+            )
+    _store(song, header, hits)
+
+
+def _store(song: Song, header: Header, hits: dict[int, list[Any]] | None) -> None:
+    song.header = header
+    song.tempo_bpm = header["tempo_bpm"]
+    song.meter = "/".join(map(str, header["meter"]))
+    song.revision += 1
+    if hits is not None:
+        revisions = dict(song.bars.values_list("number", "revision"))
+        song.bars.all().delete()
+        SongBar.objects.bulk_create(
+            SongBar(song=song, number=number, hits=notes, revision=revisions.get(number, 0) + 1)
+            for number, notes in sorted(hits.items())
+        )
+    song.save(update_fields=["header", "tempo_bpm", "meter", "revision", "updated_at"])
 
 
 def _listed(rows: dict[int, list[Any]] | None) -> list[list[Any]] | None:
     """JSON objects have text keys: bars are listed as pairs instead."""
     return None if rows is None else [[number, hits] for number, hits in sorted(rows.items())]
-
-
-def _restore(song: Song, state: dict[str, Any]) -> None:
-    song.header = state["header"]
-    song.tempo_bpm = state["header"]["tempo_bpm"]
-    song.meter = "/".join(map(str, state["header"]["meter"]))
-    song.revision += 1
-    if state["hits"] is not None:
-        revisions = dict(song.bars.values_list("number", "revision"))
-        song.bars.all().delete()
-        SongBar.objects.bulk_create(
-            SongBar(song=song, number=number, hits=hits, revision=revisions.get(number, 0) + 1)
-            for number, hits in state["hits"]
-        )
-    song.save()

@@ -13,17 +13,18 @@ from orchesis.edits.edit import EditConflict
 from orchesis.edits.gesture import (
     Gesture,
     apply_gesture,
+    check_places,
     explain_gesture,
     gesture_from_json,
     gesture_to_json,
     inverted,
 )
 from orchesis.errors import InvalidTranscription
-from orchesis.music.json import hit_from_json, hit_to_json
-from orchesis.music.values import Meter
+from orchesis.music.json import bar_from_json, hit_from_json, hit_to_json
+from orchesis.music.values import Bar, Meter
 from studio.actions.changing import Changed, forget_redo, redo_change, undo_change
-from studio.actions.runs import NotNow
 from studio.models import EditEntry, Song, SongBar, SongChange
+from studio.queueing import NotNow
 
 
 @dataclass(frozen=True)
@@ -38,13 +39,17 @@ class Edited:
 def apply_edits(song: Song, author: User, client_id: uuid.UUID, gesture: Gesture) -> Edited:
     """Apply a gesture and log it, all or nothing. One that was stored is not applied twice.
 
-    Raises EditConflict when a bar no longer holds what an edit expects.
+    Raises EditConflict when a bar no longer holds what an edit expects, or when another gesture has
+    been stored under this id; InvalidTranscription for a note that cannot be meant.
     """
     with transaction.atomic():
         locked, bars = _lock(song, gesture.bars)
         known = EditEntry.objects.filter(song=song, client_id=client_id).first()
         if known is not None:
+            if known.author_id != author.pk or gesture_from_json(known.edit) != gesture:
+                raise EditConflict("another edit was stored under this id: send it under a new one")
             return Edited(locked, tuple(bars.values()), known.words)
+        check_places(gesture, _homes(locked, gesture))
         words = explain_gesture(gesture, _meter(locked))
         _write(locked, bars, gesture)
         forget_redo(song, author)
@@ -64,7 +69,8 @@ def undo(song: Song, author: User) -> Edited | Changed:
     with transaction.atomic():
         whole = Song.objects.select_for_update().get(pk=song.pk)
         entry = _entries(song, author).filter(undone=False).last()
-        change = SongChange.objects.filter(song=song, author=author, undone=False).last()
+        changes = SongChange.objects.filter(song=song, author=author, closed=False)
+        change = changes.filter(undone=False).last()
         if change and (entry is None or change.created_at > entry.created_at):
             return undo_change(whole, change)
         if entry is None:
@@ -80,9 +86,8 @@ def redo(song: Song, author: User) -> Edited | Changed:
     with transaction.atomic():
         whole = Song.objects.select_for_update().get(pk=song.pk)
         entry = _entries(song, author).filter(undone=True, redoable=True).first()
-        change = SongChange.objects.filter(
-            song=song, author=author, undone=True, redoable=True
-        ).first()
+        changes = SongChange.objects.filter(song=song, author=author, closed=False)
+        change = changes.filter(undone=True, redoable=True).first()
         if change and (entry is None or change.created_at < entry.created_at):
             return redo_change(whole, change)
         if entry is None:
@@ -96,17 +101,27 @@ def redo(song: Song, author: User) -> Edited | Changed:
 def can_undo(song: Song, author: User) -> bool:
     """True when the author has an edit that stands."""
     mine = {"song": song, "author": author, "undone": False}
-    return EditEntry.objects.filter(**mine).exists() or SongChange.objects.filter(**mine).exists()
+    changes = SongChange.objects.filter(**mine, closed=False)
+    return EditEntry.objects.filter(**mine).exists() or changes.exists()
 
 
 def can_redo(song: Song, author: User) -> bool:
     """True when the author has taken back an edit and made none since."""
     mine = {"song": song, "author": author, "redoable": True}
-    return EditEntry.objects.filter(**mine).exists() or SongChange.objects.filter(**mine).exists()
+    changes = SongChange.objects.filter(**mine, closed=False)
+    return EditEntry.objects.filter(**mine).exists() or changes.exists()
 
 
 def _entries(song: Song, author: User) -> QuerySet[EditEntry]:
     return EditEntry.objects.select_for_update().filter(song=song, author=author)
+
+
+def _homes(song: Song, gesture: Gesture) -> dict[int, Bar]:
+    """The bars of the grid that a gesture changes."""
+    assert song.header is not None
+    touched = set(gesture.bars)
+    homes = (bar_from_json(bar) for bar in song.header["bars"] if bar["number"] in touched)
+    return {bar.number: bar for bar in homes}
 
 
 def _meter(song: Song) -> Meter:

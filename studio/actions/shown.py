@@ -7,8 +7,6 @@ them changes until the song does: every change raises its revision.
 from __future__ import annotations
 
 import hashlib
-import os
-import tempfile
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
@@ -18,6 +16,7 @@ from django.conf import settings
 from rest_framework.renderers import JSONRenderer
 
 from studio.models import Song
+from studio.storage import keep_in_cache
 
 
 @lru_cache(maxsize=1)
@@ -40,21 +39,11 @@ def shown(song: Song, what: str, make: Callable[[], dict[str, Any]]) -> bytes:
     stamp = f"{song.revision} {code_stamp()}\n".encode()
     try:
         kept = path.read_bytes()
-    except FileNotFoundError:
+    except OSError:
         kept = b""
     if kept.startswith(stamp):
         return kept[len(stamp) :]
     body: bytes = JSONRenderer().render(make())
-    _keep(path, stamp + body)
+    if path.parent.parent.exists():
+        keep_in_cache(path, stamp + body)
     return body
-
-
-def _keep(path: Path, content: bytes) -> None:
-    """Write a file whole or not at all; not at all for a song that was deleted meanwhile."""
-    if not path.parent.parent.exists():
-        return
-    path.parent.mkdir(exist_ok=True)
-    handle, partial = tempfile.mkstemp(dir=path.parent, suffix=".part")
-    with os.fdopen(handle, "wb") as file:
-        file.write(content)
-    Path(partial).replace(path)

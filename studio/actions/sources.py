@@ -7,20 +7,23 @@ from pathlib import Path
 from django.core.files import File
 from django.db import transaction
 
-from orchesis.audio.decode import SUFFIXES, probe
-from orchesis.errors import RefusedAudio
-from studio.actions.runs import NotNow
-from studio.models import Song, Source, SourceState
+from orchesis.audio.decode import probe
+from studio.actions.importing import checked_name, keep_upload
+from studio.models import OPEN_STATES, Job, JobKind, RunState, Song, Source, SourceState
+from studio.queueing import NotNow, latest_job, queue_job
+from studio.storage import need_room, told_when_full
 
 MOST_SOURCES = 6
+FULL = "this recording was not stored"
 
 
 def add_source(song: Song, upload: File[bytes], title: str = "") -> Source:
-    """Store a second recording and have it lined up. Raises RefusedAudio and leaves nothing."""
-    name = Path((upload.name or "recording").replace("\\", "/")).name[:200]
-    suffix = Path(name).suffix.lower()
-    if suffix not in SUFFIXES:
-        raise RefusedAudio(f"files that end in {suffix or 'nothing'} are not taken")
+    """Store a second recording and have it lined up.
+
+    Raises RefusedAudio, NotNow or DiskFull, and leaves nothing behind.
+    """
+    name, suffix = checked_name(upload)
+    need_room(upload.size, FULL)
     with transaction.atomic():
         Song.objects.select_for_update().get(pk=song.pk)
         if song.sources.count() >= MOST_SOURCES:
@@ -29,34 +32,59 @@ def add_source(song: Song, upload: File[bytes], title: str = "") -> Source:
             song=song, title=(title.strip() or Path(name).stem)[:200], suffix=suffix
         )
     try:
-        with source.source_path.open("wb") as target:
-            for chunk in upload.chunks():
-                target.write(chunk)
+        with told_when_full(FULL):
+            keep_upload(upload, source.source_path)
         probe(source.source_path)
+        with transaction.atomic():
+            queue_job(song, JobKind.LINE_UP, source=source)
     except BaseException:
         remove_source(source)
         raise
-    transaction.on_commit(lambda: _send(source.pk))
     return source
+
+
+def line_up_job(source: Source) -> Job | None:
+    """The newest job that lines a source up; one whose worker died is taken up on the way."""
+    return latest_job(source.song, JobKind.LINE_UP, source)
+
+
+def state_of(source: Source) -> tuple[SourceState, str]:
+    """Where the lining up stands, and the words for it: by its job until that is done."""
+    job = line_up_job(source)
+    if job is not None and job.state in OPEN_STATES:
+        return SourceState(job.state), job.message
+    if job is not None and job.state in (
+        RunState.FAILED,
+        RunState.INTERRUPTED,
+        RunState.CANCELLED,
+    ):
+        return SourceState.FAILED, job.message
+    return SourceState(source.state), source.words
 
 
 def follow_source(source: Source) -> None:
     """Have a refused one followed, since somebody says that it is the song. Raises NotNow."""
     with transaction.atomic():
-        waiting = Source.objects.filter(pk=source.pk, state=SourceState.REFUSED)
-        if not waiting.update(state=SourceState.QUEUED, words=""):
+        Source.objects.select_for_update().get(pk=source.pk)
+        if state_of(source)[0] != SourceState.REFUSED:
             raise NotNow("only a recording that could not be lined up is followed as another take")
-        transaction.on_commit(lambda: _send(source.pk, performed_anew=True))
+        queue_job(source.song, JobKind.LINE_UP, source=source, options={"performed_anew": True})
+
+
+def line_up_again(source: Source) -> None:
+    """Try again where lining up failed or was interrupted. Raises NotNow."""
+    with transaction.atomic():
+        Source.objects.select_for_update().get(pk=source.pk)
+        if state_of(source)[0] != SourceState.FAILED:
+            raise NotNow("this recording is being lined up, or was already")
+        job = line_up_job(source)
+        queue_job(source.song, JobKind.LINE_UP, source=source, options=job.options if job else {})
 
 
 def remove_source(source: Source) -> None:
-    """Take a second recording away with its files."""
-    for path in (source.source_path, source.aligned_path, source.evidence_path):
-        path.unlink(missing_ok=True)
+    """Take a second recording away with its files; what works on it is stopped."""
+    paths = (source.source_path, source.aligned_path, source.evidence_path)
+    source.jobs.filter(state__in=OPEN_STATES).update(cancel_requested=True)
     source.delete()
-
-
-def _send(source_id: int, *, performed_anew: bool = False) -> None:
-    from studio.jobs.sources import line_up_source
-
-    line_up_source.delay(source_id, performed_anew)
+    for path in paths:
+        path.unlink(missing_ok=True)

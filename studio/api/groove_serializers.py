@@ -9,6 +9,7 @@ from rest_framework import serializers
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.groove.kinship import Kin
 from orchesis.groove.phrase import Standing
+from studio.api.fields import BarField
 from studio.api.serializers import INSTRUMENTS, LIMBS, ORNAMENTS, EditSerializer, HitSerializer
 
 STANDINGS = [(item.value, item.value) for item in Standing]
@@ -144,8 +145,8 @@ class ShadeSerializer(serializers.Serializer[Any]):
 class BarsSerializer(serializers.Serializer[Any]):
     """A run of bars."""
 
-    first = serializers.IntegerField()
-    last = serializers.IntegerField()
+    first = BarField()
+    last = BarField()
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """The last is not before the first, and they are not too many."""
@@ -158,7 +159,7 @@ class ShadesOfSerializer(BarsSerializer):
     """Bars, and the second recording whose evidence is asked for; the song's own without."""
 
     source = serializers.IntegerField(  # type: ignore[assignment]
-        required=False, allow_null=True, default=None
+        min_value=1, max_value=2**62, required=False, allow_null=True, default=None
     )
 
 
@@ -202,10 +203,8 @@ class GestureSerializer(serializers.Serializer[Any]):
 
     client_id = serializers.UUIDField()
     kind = serializers.ChoiceField(choices=[(name, name) for name in GESTURES])
-    bars = serializers.ListField(
-        child=serializers.IntegerField(), max_length=MOST_BARS, required=False
-    )
-    source_bar = serializers.IntegerField(required=False, help_text="copy: the bar to copy")
+    bars = serializers.ListField(child=BarField(), max_length=MOST_BARS, required=False)
+    source_bar = BarField(required=False, help_text="copy: the bar to copy")
     edit = EditSerializer(required=False, help_text="like: the edit that the others shall get too")
 
 
@@ -251,7 +250,7 @@ class ChainOfSerializer(serializers.Serializer[Any]):
     """Where a chain of stages shall lead."""
 
     to_song = serializers.UUIDField()
-    to_bar = serializers.IntegerField()
+    to_bar = BarField()
 
 
 class ChainSerializer(serializers.Serializer[Any]):

@@ -22,9 +22,9 @@ from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
 from studio.actions.changing import Changed
 from studio.actions.editing import Edited, can_redo, can_undo
-from studio.actions.runs import latest_run
 from studio.actions.store import load_transcription
-from studio.models import ListeningRun, RunState, Song
+from studio.models import Job, RunState, Song
+from studio.queueing import latest_job
 
 FINEST_BINARY = 4
 """Bars are shown on sixteenths at least, so that a sixteenth can be added where none was heard."""
@@ -32,7 +32,7 @@ FINEST_BINARY = 4
 
 def song_values(song: Song) -> dict[str, Any]:
     """A song on the shelf."""
-    run = latest_run(song)
+    run = latest_job(song)
     header = song.header or {}
     feel = ""
     if song.header is not None:
@@ -56,7 +56,7 @@ def song_values(song: Song) -> dict[str, Any]:
     }
 
 
-def run_values(run: ListeningRun) -> dict[str, Any]:
+def run_values(run: Job) -> dict[str, Any]:
     """A run with the time it will still take, judged by the pace so far."""
     left = None
     if run.state == RunState.RUNNING and run.started_at and run.progress > 0.05:

@@ -7,8 +7,11 @@ from typing import Any
 from rest_framework import serializers
 
 from orchesis.chart.engrave import PageSize
+from orchesis.edits.gesture import MOST_EDITS
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
+from orchesis.rhythm.rewrite import MOST_TAPS
+from studio.api.fields import BarField, FiniteField, SecondsField
 from studio.models import RunState, SourceState
 
 INSTRUMENTS = [(item.value, item.value) for item in Instrument]
@@ -84,14 +87,14 @@ class RenameSerializer(serializers.Serializer[Any]):
 class HitSerializer(serializers.Serializer[Any]):
     """A hit as in transcription.json."""
 
-    time = serializers.FloatField(min_value=0)
+    time = SecondsField()
     instrument = serializers.ChoiceField(choices=INSTRUMENTS)
     velocity = serializers.IntegerField(min_value=1, max_value=127)
     ghost = serializers.BooleanField()
     accent = serializers.BooleanField()
-    confidence = serializers.FloatField(min_value=0, max_value=1)
+    confidence = FiniteField(min_value=0, max_value=1)
     status = serializers.ChoiceField(choices=STATUSES)
-    bar = serializers.IntegerField()
+    bar = BarField()
     position = serializers.RegexField(r"^\d{1,4}(/[1-9]\d{0,3})?$")
     limb = serializers.ChoiceField(choices=LIMBS, allow_null=True)
     reason = serializers.CharField(allow_blank=True, max_length=300)
@@ -244,24 +247,22 @@ class ReadingChoiceSerializer(serializers.Serializer[Any]):
 class TapsSerializer(serializers.Serializer[Any]):
     """Tapped beats, seconds of the recording; the first is a one."""
 
-    taps = serializers.ListField(
-        child=serializers.FloatField(min_value=0), min_length=1, max_length=2000
-    )
+    taps = serializers.ListField(child=SecondsField(), min_length=1, max_length=MOST_TAPS)
     beats_a_bar = serializers.IntegerField(min_value=2, max_value=7)
 
 
 class TypedTempoSerializer(serializers.Serializer[Any]):
     """A tempo in beats a minute, and how they are counted."""
 
-    bpm = serializers.FloatField(min_value=1, max_value=1000)
+    bpm = FiniteField(min_value=1, max_value=1000)
     beats_a_bar = serializers.IntegerField(min_value=2, max_value=7)
 
 
 class BarLineSerializer(serializers.Serializer[Any]):
     """A bar line and where it belongs."""
 
-    bar = serializers.IntegerField()
-    time = serializers.FloatField(min_value=0)
+    bar = BarField()
+    time = SecondsField()
 
 
 class ConfirmSerializer(serializers.Serializer[Any]):
@@ -278,8 +279,8 @@ class FormChangeSerializer(serializers.Serializer[Any]):
     """A change of the form. Which of the fields it needs depends on its kind."""
 
     kind = serializers.ChoiceField(choices=[(name, name) for name in FORM_CHANGES])
-    first_bar = serializers.IntegerField(help_text="first bar of the section; of the new, to split")
-    to = serializers.IntegerField(required=False, allow_null=True, help_text="move, same_as")
+    first_bar = BarField(help_text="first bar of the section; of the new, to split")
+    to = BarField(required=False, allow_null=True, help_text="move, same_as")
     label = serializers.CharField(  # type: ignore[assignment]
         required=False, allow_blank=True, max_length=80
     )
@@ -323,7 +324,7 @@ class EditsSerializer(serializers.Serializer[Any]):
     """Edits that are made, and undone, at one stroke."""
 
     client_id = serializers.UUIDField()
-    edits = EditSerializer(many=True, allow_empty=False)
+    edits = serializers.ListField(child=EditSerializer(), min_length=1, max_length=MOST_EDITS)
     words = serializers.CharField(allow_blank=True, max_length=200, required=False)
 
 

@@ -5,22 +5,21 @@ from __future__ import annotations
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
-from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
-from django.db import IntegrityError, transaction
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
-from rest_framework.exceptions import AuthenticationFailed, NotFound
+from rest_framework.exceptions import AuthenticationFailed, NotFound, Throttled
 from rest_framework.exceptions import ValidationError as Invalid
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
 from orchesis.audio.decode import LIMITS_TEXT, SUFFIXES
+from studio.actions.accounts import make_account
 from studio.api.serializers import CredentialsSerializer, SessionSerializer
+from studio.passwords import TooManyGuesses, count_guess, count_sign_up, remember_device
 
 
 def _session(request: Request) -> Response:
@@ -57,8 +56,20 @@ class _Entrance(APIView):
     """A door for people who are not signed in yet: the forgery check must be asked for."""
 
     permission_classes = [AllowAny]
-    throttle_classes = [ScopedRateThrottle]
-    throttle_scope = "sign-in"
+
+
+def _too_many(error: TooManyGuesses) -> Throttled:
+    minutes = max(1, round(error.seconds / 60))
+    wait = f"{minutes} minutes" if minutes > 1 else "a minute"
+    return Throttled(detail=f"Too many tries. Wait {wait}, then try again.")
+
+
+def _enter(request: Request, user: User) -> Response:
+    """Sign in, and know this browser from now on."""
+    login(request, user)
+    response = _session(request)
+    remember_device(response, user.get_username())
+    return response
 
 
 class SignInView(_Entrance):
@@ -69,11 +80,14 @@ class SignInView(_Entrance):
         """Sign in."""
         data = CredentialsSerializer(data=request.data)
         data.is_valid(raise_exception=True)
+        try:
+            count_guess(request._request, data.validated_data["username"])
+        except TooManyGuesses as error:
+            raise _too_many(error) from error
         user = authenticate(request, **data.validated_data)
-        if user is None:
+        if not isinstance(user, User):
             raise AuthenticationFailed("Name or password is not right.")
-        login(request, user)
-        return _session(request)
+        return _enter(request, user)
 
 
 class SignUpView(_Entrance):
@@ -84,19 +98,15 @@ class SignUpView(_Entrance):
         """Make an account and sign in."""
         data = CredentialsSerializer(data=request.data)
         data.is_valid(raise_exception=True)
-        name, password = data.validated_data["username"], data.validated_data["password"]
         try:
-            User.username_validator(name)
-            validate_password(password, User(username=name))
+            count_sign_up(request._request)
+        except TooManyGuesses as error:
+            raise _too_many(error) from error
+        try:
+            user = make_account(data.validated_data["username"], data.validated_data["password"])
         except ValidationError as error:
             raise Invalid(error.messages) from error
-        try:
-            with transaction.atomic():
-                user = User.objects.create_user(name, password=password)
-        except IntegrityError as error:
-            raise Invalid(["That name is taken."]) from error
-        login(request, user)
-        return _session(request)
+        return _enter(request, user)
 
 
 class DemoView(_Entrance):
@@ -105,8 +115,7 @@ class DemoView(_Entrance):
     @extend_schema(request=None, responses=SessionSerializer)
     def post(self, request: Request) -> Response:
         """Enter the demo account."""
-        user = User.objects.filter(username=settings.DEMO_USERNAME).first()
+        user = User.objects.filter(account__is_demo=True).first()
         if not settings.DEMO or user is None:
             raise NotFound("This server was not started with the demo.")
-        login(request, user)
-        return _session(request)
+        return _enter(request, user)

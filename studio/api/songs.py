@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import uuid
-from pathlib import Path
 from urllib.parse import quote
 
-from django.conf import settings
 from django.contrib.auth.models import User
 from django.http import HttpResponse
 from django.http.response import HttpResponseBase
@@ -16,6 +13,7 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.parsers import MultiPartParser
+from rest_framework.renderers import JSONRenderer
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -25,12 +23,12 @@ from orchesis.chart.engrave import PageSize, engrave
 from orchesis.chart.files import WRITERS, write_file
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.edits.gesture import gesture_from_json
-from orchesis.errors import RefusedAudio
 from orchesis.listening.parts import Part
 from orchesis.practice.click import SUBDIVISIONS, clicks
 from studio.actions.editing import apply_edits, redo, undo
 from studio.actions.importing import delete_song, import_recording
-from studio.actions.runs import cancel_run, try_again
+from studio.actions.listening import listen_again
+from studio.actions.prints import MADE_BY_WORKER, printed
 from studio.actions.store import load_transcription
 from studio.api.page import score_page
 from studio.api.presenting import (
@@ -38,7 +36,7 @@ from studio.api.presenting import (
     run_values,
     song_values,
 )
-from studio.api.ranges import ranged_file
+from studio.api.ranges import stored_file
 from studio.api.serializers import (
     ClickSerializer,
     EditedSerializer,
@@ -51,7 +49,10 @@ from studio.api.serializers import (
     ScoreSerializer,
     SongSerializer,
 )
+from studio.api.uploads import need_file
 from studio.models import Song
+from studio.queueing import cancel_job
+from studio.storage import keep_in_cache
 
 
 def own_user(request: Request) -> User:
@@ -95,8 +96,7 @@ class ShelfView(APIView):
     @extend_schema(request=ImportSerializer, responses={201: SongSerializer})
     def post(self, request: Request) -> Response:
         """Import a recording."""
-        if not request.FILES:
-            raise RefusedAudio("no file arrived, or it was too large")
+        need_file(request)
         data = ImportSerializer(data=request.data)
         data.is_valid(raise_exception=True)
         song = import_recording(
@@ -135,15 +135,15 @@ class ListenView(APIView):
 
     @extend_schema(request=None, responses={202: RunSerializer})
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
-        """Try again."""
-        run = try_again(own_song(request, song_id))
+        """Listen again; what people decided stays."""
+        run = listen_again(own_song(request, song_id))
         run.refresh_from_db()
         return Response(RunSerializer(run_values(run)).data, status=202)
 
     @extend_schema(responses={200: RunSerializer})
     def delete(self, request: Request, song_id: uuid.UUID) -> Response:
         """Cancel."""
-        return Response(RunSerializer(run_values(cancel_run(own_song(request, song_id)))).data)
+        return Response(RunSerializer(run_values(cancel_job(own_song(request, song_id)))).data)
 
 
 class ScoreView(APIView):
@@ -212,29 +212,34 @@ class EngravingView(APIView):
     """The engraved chart."""
 
     @extend_schema(responses=EngravingSerializer, parameters=[LayoutSerializer])
-    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
         """The chart as pages of SVG, from the cache where nothing has changed."""
         song = scored_song(request, song_id)
         layout = LayoutSerializer(data=request.query_params)
         layout.is_valid(raise_exception=True)
         size = PageSize(layout.validated_data["layout"])
-        return Response({"revision": song.revision, "pages": engraved_pages(song, size)})
+        pages = engraved_pages(song, size)
+        return json_of(b'{"revision":%d,"pages":%b}' % (song.revision, pages))
 
 
-def engraved_pages(song: Song, size: PageSize) -> list[str]:
-    """Pages of SVG, cached on disk under the hash of what they show."""
+def engraved_pages(song: Song, size: PageSize) -> bytes:
+    """The pages of SVG as JSON, kept beside the song under the hash of what they show."""
     text = to_musicxml(load_transcription(song))
-    key = hashlib.sha256(f"{__version__} {size}\n{text}".encode()).hexdigest()
-    path = Path(settings.CACHE_ROOT) / "engraving" / f"{key}.json"
-    if path.exists():
-        pages: list[str] = json.loads(path.read_text())
-        return pages
-    pages = list(engrave(text, size).pages)
-    path.parent.mkdir(parents=True, exist_ok=True)
-    partial = path.with_suffix(f".{uuid.uuid4().hex}")
-    partial.write_text(json.dumps(pages))
-    partial.replace(path)
-    return pages
+    key = hashlib.sha256(f"{__version__} {size}\n{text}".encode()).hexdigest()[:32]
+    path = song.folder / "engraving" / f"{size.value}-{key}.json"
+    try:
+        return path.read_bytes()
+    except OSError:
+        pages = JSONRenderer().render(list(engrave(text, size).pages))
+    if song.folder.exists() and keep_in_cache(path, pages):
+        # An undo goes back to the last one; what is older is made again if need be.
+        kept = sorted(path.parent.glob(f"{size.value}-*.json"), key=lambda one: one.stat().st_mtime)
+        for old in kept[:-ENGRAVINGS_KEPT]:
+            old.unlink(missing_ok=True)
+    return bytes(pages)
+
+
+ENGRAVINGS_KEPT = 3
 
 
 class FileView(APIView):
@@ -242,12 +247,19 @@ class FileView(APIView):
 
     @extend_schema(responses={200: OpenApiTypes.BINARY})
     def get(self, request: Request, song_id: uuid.UUID, name: str) -> HttpResponseBase:
-        """One of the chart's files."""
+        """One of the chart's files; 202 while a print is being made: ask again in a second."""
         song = scored_song(request, song_id)
         if name not in WRITERS:
             raise NotFound("There is no such file.")
-        body = write_file(load_transcription(song), name)
-        response = HttpResponse(body, content_type=WRITERS[name][0])
+        response: HttpResponseBase
+        if name in MADE_BY_WORKER:
+            path = printed(song, name)
+            if path is None:
+                return Response({"state": "making"}, status=202, headers={"Retry-After": "1"})
+            response = stored_file(request._request, path, WRITERS[name][0])
+        else:
+            body = write_file(load_transcription(song), name)
+            response = HttpResponse(body, content_type=WRITERS[name][0])
         file_name = quote(f"{song.title} {name}")
         response["Content-Disposition"] = f"attachment; filename*=UTF-8''{file_name}"
         return response
@@ -262,7 +274,7 @@ class AudioView(APIView):
         song = own_song(request, song_id)
         if not song.listening_path.exists():
             raise NotFound("This recording cannot be played yet.")
-        return ranged_file(request._request, song.listening_path, "audio/ogg")
+        return stored_file(request._request, song.listening_path, "audio/ogg")
 
 
 class PartView(APIView):
@@ -274,7 +286,7 @@ class PartView(APIView):
         song = own_song(request, song_id)
         if part not in list(Part) or not song.part_path(part).exists():
             raise NotFound("This recording has not been taken apart that way.")
-        return ranged_file(request._request, song.part_path(part), "audio/ogg")
+        return stored_file(request._request, song.part_path(part), "audio/ogg")
 
 
 class PeaksView(APIView):

@@ -14,21 +14,28 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis.errors import RefusedAudio
-from studio.actions.sources import add_source, follow_source, remove_source
-from studio.api.ranges import ranged_file
+from studio.actions.sources import (
+    add_source,
+    follow_source,
+    line_up_again,
+    remove_source,
+    state_of,
+)
+from studio.api.ranges import stored_file
 from studio.api.serializers import ImportSerializer, SourceSerializer
 from studio.api.songs import own_song, scored_song
+from studio.api.uploads import need_file
 from studio.models import Source, SourceState
 
 
 def source_values(source: Source) -> dict[str, Any]:
     """A source as the Listen stage shows it."""
+    state, words = state_of(source)
     return {
         "id": source.pk,
         "title": source.title,
-        "state": source.state,
-        "words": source.words,
+        "state": state,
+        "words": words,
         "offset": source.offset,
         "speed": source.speed,
         "error": source.error,
@@ -50,8 +57,7 @@ class SourcesView(APIView):
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Add one; it is lined up in the background."""
         song = scored_song(request, song_id)
-        if not request.FILES:
-            raise RefusedAudio("no file arrived, or it was too large")
+        need_file(request)
         data = ImportSerializer(data=request.data)
         data.is_valid(raise_exception=True)
         source = add_source(song, data.validated_data["file"], data.validated_data.get("title", ""))
@@ -88,6 +94,18 @@ class FollowView(APIView):
         return Response(source_values(source), status=202)
 
 
+class LineUpView(APIView):
+    """Lining up, once more."""
+
+    @extend_schema(request=None, responses={202: SourceSerializer})
+    def post(self, request: Request, song_id: uuid.UUID, source_id: int) -> Response:
+        """Try again where it failed or was interrupted."""
+        source = own_source(request, song_id, source_id)
+        line_up_again(source)
+        source.refresh_from_db()
+        return Response(source_values(source), status=202)
+
+
 class SourceAudioView(APIView):
     """The sound of a source, on the song's own time."""
 
@@ -97,4 +115,4 @@ class SourceAudioView(APIView):
         source = own_source(request, song_id, source_id)
         if source.state != SourceState.READY or not source.aligned_path.exists():
             raise NotFound("This recording is not lined up with the song.")
-        return ranged_file(request._request, source.aligned_path, "audio/ogg")
+        return stored_file(request._request, source.aligned_path, "audio/ogg")

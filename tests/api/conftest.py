@@ -10,7 +10,9 @@ from rest_framework.test import APIClient
 
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
-from studio.models import ListeningRun, RunState, Song
+from studio.jobs.work import do
+from studio.models import Job, RunState, Song
+from studio.queueing import claim_next
 from tests.composing import ROCK, song
 
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
@@ -20,6 +22,15 @@ SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 def clean_media():
     yield
     shutil.rmtree(settings.MEDIA_ROOT, ignore_errors=True)
+
+
+def work_off(queue="listen"):
+    """Do what the workers of a queue would do, until nothing waits; how many jobs there were."""
+    done = 0
+    while (job := claim_next(queue)) is not None:
+        do(job)
+        done += 1
+    return done
 
 
 @pytest.fixture
@@ -59,6 +70,6 @@ def ada_song(ada):
     stored.folder.mkdir(parents=True)
     stored.listening_path.write_bytes(bytes(range(256)) * 40)
     store_transcription(stored, Result(song([ROCK] * 4), (0.1, 1.0, 0.4)))
-    ListeningRun.objects.create(song=stored, state=RunState.DONE, progress=1.0)
+    Job.objects.create(song=stored, state=RunState.DONE, progress=1.0)
     stored.refresh_from_db()
     return stored

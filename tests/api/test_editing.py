@@ -12,6 +12,7 @@ from rest_framework.test import APIClient
 
 from orchesis.music.json import loads
 from studio.models import EditEntry, SongBar
+from tests.api.conftest import work_off
 
 
 def bar_hits(api, song, number=1):
@@ -111,8 +112,10 @@ def test_an_edit_shows_in_every_file(as_ada, ada_song):
     assert len(song.hits) == 4 * 12 - 1
     midi = mido.MidiFile(file=BytesIO(as_ada.get(f"{files}/drums.mid").content))
     assert sum(m.type == "note_on" and m.velocity > 0 for m in midi) == 4 * 12 - 1
+    assert as_ada.get(f"{files}/chart.pdf").status_code == 202, "it is being printed"
+    work_off("print")
     pdf = as_ada.get(f"{files}/chart.pdf")
-    assert pdf.content.startswith(b"%PDF")
+    assert b"".join(pdf.streaming_content).startswith(b"%PDF")
     assert "Composed" in pdf["Content-Disposition"]
     assert as_ada.get(f"{files}/passwords.txt").status_code == 404
 

@@ -7,6 +7,7 @@ from django.contrib.auth.models import User
 from django.test import Client
 from django.urls import URLPattern
 
+from studio.actions.accounts import demo_account
 from studio.models import Song
 from studio.urls import urlpatterns
 
@@ -47,6 +48,7 @@ PATHS = [
     ("post", "/sources"),
     ("delete", "/sources/1"),
     ("post", "/sources/1/follow"),
+    ("post", "/sources/1/line-up"),
     ("get", "/sources/1/audio"),
 ]
 
@@ -60,12 +62,12 @@ def test_the_list_of_endpoints_below_is_complete():
     names = {
         "drums.mid": "<str:name>",
         "drums-down": "<str:part>",
-        "evidence/1": "evidence/<int:bar>",
+        "evidence/1": "evidence/<bar:bar>",
         "clicks/quarters": "clicks/<str:subdivision>",
-        "history/1": "history/<int:bar>",
-        "kin/1": "kin/<int:bar>",
-        "picture/1": "picture/<int:bar>",
-        "sources/1": "sources/<int:source_id>",
+        "history/1": "history/<bar:bar>",
+        "kin/1": "kin/<bar:bar>",
+        "picture/1": "picture/<bar:bar>",
+        "sources/1": "sources/<row:source_id>",
     }
     tested = {path for _, path in PATHS}
     for made, pattern in names.items():
@@ -138,7 +140,7 @@ def test_weak_passwords_and_odd_names_are_refused(client, db, name, password):
 
 def test_the_demo_account_opens_with_one_click_where_there_is_one(client, db, settings):
     assert client.post("/api/session/demo").status_code == 404
-    User.objects.create(username="demo")
+    demo_account()
     assert client.post("/api/session/demo").json()["username"] == "demo"
     settings.DEMO = False
     assert client.post("/api/session/demo").status_code == 404

@@ -1,45 +1,51 @@
 """Listening runs that are cancelled, die or are repeated; sound in ranges."""
 
+import uuid
 from datetime import timedelta
 
 import pytest
 from django.utils import timezone
 
 from orchesis.errors import Cancelled
-from studio.jobs import listen
-from studio.models import ListeningRun, RunState, Song
-from tests.api.conftest import SONGS
+from orchesis.pipeline import Result
+from studio.actions.store import load_transcription, store_transcription
+from studio.jobs import listen, running
+from studio.jobs.work import do
+from studio.models import Job, JobKind, RunState, Song
+from studio.queueing import MOST_ATTEMPTS, claim_next, sleeping_jobs, take_up_all
+from tests.api.conftest import SONGS, work_off
+from tests.composing import ROCK, song
 
 
 @pytest.fixture
 def waiting(ada):
     """A song with a recording and a queued run."""
-    song = Song.objects.create(owner=ada, title="Wait", file_name="w.ogg", suffix=".ogg")
-    song.folder.mkdir(parents=True)
-    song.source_path.write_bytes((SONGS / "steps-to-the-market.ogg").read_bytes())
-    ListeningRun.objects.create(song=song)
-    return song
+    stored = Song.objects.create(owner=ada, title="Wait", file_name="w.ogg", suffix=".ogg")
+    stored.folder.mkdir(parents=True)
+    stored.source_path.write_bytes((SONGS / "steps-to-the-market.ogg").read_bytes())
+    Job.objects.create(song=stored)
+    return stored
 
 
 def test_a_waiting_run_is_cancelled_at_once_and_never_begins(as_ada, waiting):
     answer = as_ada.delete(f"/api/songs/{waiting.id}/listening")
     assert answer.json()["state"] == "cancelled"
-    listen.listen_to_song(waiting.runs.get().pk)
+    assert work_off() == 0
     assert not waiting.bars.exists()
     assert as_ada.delete(f"/api/songs/{waiting.id}/listening").status_code == 409
 
 
 def test_a_running_one_stops_and_leaves_the_song_as_it_was(waiting, monkeypatch):
-    run = waiting.runs.get()
+    run = waiting.jobs.get()
     real = listen.transcribe
 
     def wish_to_stop(*args, **options):
-        ListeningRun.objects.filter(pk=run.pk).update(cancel_requested=True)
+        Job.objects.filter(pk=run.pk).update(cancel_requested=True)
         return real(*args, **options)
 
     monkeypatch.setattr(listen, "transcribe", wish_to_stop)
-    monkeypatch.setattr(listen, "REPORT_EVERY", 0.0)
-    listen.listen_to_song(run.pk)
+    monkeypatch.setattr(running, "REPORT_EVERY", 0.0)
+    work_off()
     run.refresh_from_db()
     assert run.state == RunState.CANCELLED
     waiting.refresh_from_db()
@@ -48,49 +54,71 @@ def test_a_running_one_stops_and_leaves_the_song_as_it_was(waiting, monkeypatch)
 
 
 def test_progress_is_written_while_it_works(waiting, monkeypatch):
-    run = waiting.runs.get()
+    run = waiting.jobs.get()
     seen = []
-    real = listen._Watch.report
+    real = running.Watch.report
 
     def note(self, stage, share):
         real(self, stage, share)
         run.refresh_from_db()
         seen.append((run.stage, run.progress))
 
-    monkeypatch.setattr(listen._Watch, "report", note)
-    monkeypatch.setattr(listen, "REPORT_EVERY", 0.0)
-    listen.listen_to_song(run.pk)
+    monkeypatch.setattr(running.Watch, "report", note)
+    monkeypatch.setattr(running, "REPORT_EVERY", 0.0)
+    work_off()
     assert {"copy", "listen", "beats"} <= {stage for stage, _ in seen}
     assert [share for _, share in seen] == sorted(share for _, share in seen)
     run.refresh_from_db()
     assert (run.state, run.progress, run.attempts) == (RunState.DONE, 1.0, 1)
 
 
-def test_a_run_whose_worker_died_is_marked_and_can_be_tried_again(as_ada, waiting, monkeypatch):
-    sent = []
-    monkeypatch.setattr("studio.jobs.listen.listen_to_song.delay", sent.append)
+def died(run):
+    """As when a worker was killed some minutes ago."""
     long_ago = timezone.now() - timedelta(minutes=2)
-    waiting.runs.update(state=RunState.RUNNING, heartbeat_at=long_ago, started_at=long_ago)
-    song = as_ada.get(f"/api/songs/{waiting.id}").json()
-    assert song["run"]["state"] == "interrupted"
-    assert "try again" in song["run"]["message"]
+    Job.objects.filter(pk=run.pk).update(heartbeat_at=long_ago)
+
+
+def test_a_run_whose_worker_died_goes_on_by_itself_once_and_says_so(as_ada, waiting):
+    run = claim_next("listen")
+    died(run)
+    shown = as_ada.get(f"/api/songs/{waiting.id}").json()["run"]
+    assert (shown["state"], shown["message"]) == (
+        "queued",
+        "It was interrupted and goes on by itself.",
+    )
+    again = claim_next("listen")
+    assert (again.pk, again.attempts) == (run.pk, 2)
+    died(again)
+    assert take_up_all() == 1
+    shown = as_ada.get(f"/api/songs/{waiting.id}").json()["run"]
+    assert shown["state"] == "interrupted"
+    assert "try again" in shown["message"]
+    assert claim_next("listen") is None
     assert as_ada.post(f"/api/songs/{waiting.id}/listening").status_code == 202
     assert as_ada.post(f"/api/songs/{waiting.id}/listening").status_code == 409
 
 
-def test_a_task_that_is_handed_out_again_resumes_but_not_for_ever(waiting):
-    run = waiting.runs.get()
-    ListeningRun.objects.filter(pk=run.pk).update(state=RunState.RUNNING, attempts=1)
-    listen.listen_to_song(run.pk)
-    run.refresh_from_db()
-    assert (run.state, run.attempts) == (RunState.DONE, 2)
-    bars = waiting.bars.count()
-    listen.listen_to_song(run.pk)
-    assert waiting.bars.count() == bars
-    ListeningRun.objects.filter(pk=run.pk).update(state=RunState.RUNNING, attempts=3)
-    listen.listen_to_song(run.pk)
-    run.refresh_from_db()
-    assert run.state == RunState.FAILED
+def test_a_worker_that_was_frozen_and_lost_its_run_stores_nothing(waiting):
+    frozen = claim_next("listen")
+    died(frozen)
+    take_up_all()
+    other = claim_next("listen")
+    assert other.pk == frozen.pk
+    do(frozen)
+    waiting.refresh_from_db()
+    assert waiting.header is None, "the other one works on it now"
+    other.refresh_from_db()
+    assert other.state == RunState.RUNNING
+    do(other)
+    waiting.refresh_from_db()
+    assert waiting.header is not None
+    other.refresh_from_db()
+    assert (other.state, other.attempts) == (RunState.DONE, MOST_ATTEMPTS)
+
+
+def test_a_beating_heart_keeps_a_run(waiting):
+    claim_next("listen")
+    assert take_up_all() == 0
 
 
 def test_an_error_inside_leaves_nothing_half_written(waiting, monkeypatch):
@@ -98,8 +126,8 @@ def test_an_error_inside_leaves_nothing_half_written(waiting, monkeypatch):
         raise RuntimeError("a bug")
 
     monkeypatch.setattr("studio.actions.store.SongBar.objects.bulk_create", break_down)
-    run = waiting.runs.get()
-    listen.listen_to_song(run.pk)
+    run = waiting.jobs.get()
+    work_off()
     run.refresh_from_db()
     assert run.state == RunState.FAILED
     assert "bug" not in run.message
@@ -108,25 +136,100 @@ def test_an_error_inside_leaves_nothing_half_written(waiting, monkeypatch):
 
 
 def test_a_song_removed_while_it_is_listened_to_ends_the_run(waiting, monkeypatch):
-    run = waiting.runs.get()
-
     def removed(*args, **options):
         waiting.delete()
         raise Cancelled("stopped")
 
     monkeypatch.setattr(listen, "transcribe", removed)
-    listen.listen_to_song(run.pk)
+    work_off()
     assert not Song.objects.exists()
 
 
-def test_edits_are_never_overwritten_by_a_new_run(as_ada, ada_song):
-    hit = ada_song.bars.first().hits[0]
-    edits = [{"before": hit, "after": None}]
-    body = {"client_id": "12345678-1234-4234-8234-123456789012", "edits": edits}
-    as_ada.post(f"/api/songs/{ada_song.id}/edits", body, format="json")
-    answer = as_ada.post(f"/api/songs/{ada_song.id}/listening")
-    assert answer.status_code == 409
-    assert "overwrite" in answer.json()["detail"]
+def test_workers_serve_each_user_in_turn(ada, ben):
+    for owner, count in ((ada, 4), (ben, 2)):
+        for number in range(count):
+            stored = Song.objects.create(owner=owner, title=f"{number}", suffix=".ogg")
+            Job.objects.create(song=stored)
+    order = []
+    while (job := claim_next("listen")) is not None:
+        order.append((job.song.owner.username, job.song.title))
+    assert order == [
+        *(("ada", "0"), ("ben", "0"), ("ada", "1"), ("ben", "1"), ("ada", "2"), ("ada", "3"))
+    ]
+
+
+def test_short_work_does_not_wait_behind_long_work(ada_song):
+    listening = Job.objects.create(song=ada_song)
+    printing = Job.objects.create(song=ada_song, kind=JobKind.PRINT)
+    assert claim_next("print").pk == printing.pk
+    assert claim_next("print") is None
+    assert claim_next("listen").pk == listening.pk
+
+
+def test_a_worker_that_was_told_in_vain_is_told_again(ada_song):
+    job = Job.objects.create(song=ada_song)
+    assert [one.pk for one in sleeping_jobs()] == [job.pk]
+    Job.objects.filter(pk=job.pk).update(woken_at=timezone.now())
+    assert sleeping_jobs() == []
+    Job.objects.filter(pk=job.pk).update(woken_at=timezone.now() - timedelta(minutes=1))
+    assert [one.pk for one in sleeping_jobs()] == [job.pk]
+
+
+def edited(api, stored, number=1):
+    """Remove the first note of a bar over the wire; gives back its hits as they are then."""
+    hit = stored.bars.get(number=number).hits[0]
+    body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
+    assert api.post(f"/api/songs/{stored.id}/edits", body, format="json").status_code == 200
+    return stored.bars.get(number=number).hits
+
+
+HEARD_ANEW = {**ROCK, next(iter(ROCK)): "x.x.x.x.x.x.x.x."}
+
+
+def test_an_edit_that_is_made_while_a_song_is_heard_stays_with_its_history(as_ada, ada_song):
+    """The run knows nothing of it: it ends after the edit was acknowledged."""
+    kept = edited(as_ada, ada_song, 2)
+    store_transcription(ada_song, Result(song([HEARD_ANEW] * 4), (1.0,)))
+    assert ada_song.bars.get(number=2).hits == kept
+    assert ada_song.bars.get(number=3).hits != kept
+    assert ada_song.edits.count() == 1
+    undone = as_ada.post(f"/api/songs/{ada_song.id}/undo")
+    assert undone.status_code == 200
+    assert len(ada_song.bars.get(number=2).hits) == len(kept) + 1
+
+
+def test_an_edited_song_can_be_heard_again_and_keeps_its_grid(as_ada, ada_song):
+    kept = edited(as_ada, ada_song, 2)
+    assert as_ada.post(f"/api/songs/{ada_song.id}/listening").status_code == 202
+    before = load_transcription(ada_song)
+    later = song([HEARD_ANEW] * 5, beats=3)
+    store_transcription(ada_song, Result(later, (1.0,)))
+    ada_song.refresh_from_db()
+    now = load_transcription(ada_song)
+    assert [bar.start for bar in now.bars] == [bar.start for bar in before.bars]
+    assert ada_song.bars.get(number=2).hits == kept
+
+
+def test_a_form_that_somebody_changed_outlives_a_new_run(as_ada, ada_song):
+    url = f"/api/songs/{ada_song.id}"
+    as_ada.post(f"{url}/form", {"kind": "split", "first_bar": 3}, format="json")
+    rename = {"kind": "rename", "first_bar": 3, "label": "Bridge"}
+    as_ada.post(f"{url}/form", rename, format="json")
+    store_transcription(ada_song, Result(song([HEARD_ANEW] * 4), (1.0,)))
+    sections = as_ada.get(f"{url}/score").json()["sections"]
+    assert [section["label"] for section in sections][-1] == "Bridge"
+    assert [section["bars"] for section in sections] == [2, 2]
+
+
+def test_a_run_that_was_lost_changes_nothing_even_at_its_very_end(ada_song):
+    def lost():
+        raise Cancelled("stopped")
+
+    before = load_transcription(ada_song)
+    with pytest.raises(Cancelled):
+        store_transcription(ada_song, Result(song([HEARD_ANEW] * 4), (1.0,)), before=lost)
+    ada_song.refresh_from_db()
+    assert load_transcription(ada_song) == before
 
 
 def audio(api, song, **headers):

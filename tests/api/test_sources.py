@@ -10,9 +10,8 @@ from scipy.io import wavfile
 from orchesis.audio.decode import decode
 from orchesis.sources.lineup import line_up
 from studio.actions.sources import MOST_SOURCES
-from studio.jobs.sources import line_up_source
 from studio.models import Source
-from tests.api.conftest import SONGS
+from tests.api.conftest import SONGS, work_off
 
 NAME = "steps-to-the-market.ogg"
 
@@ -46,7 +45,7 @@ def test_a_second_recording_is_lined_up_and_heard_at_the_same_bar(as_ada, real_s
     assert answer.status_code == 201
     assert answer.json()["title"] == "live take"
     source_id = answer.json()["id"]
-    line_up_source(source_id)
+    work_off()
     (source,) = listed(as_ada, real_song)
     assert source["state"] == "ready"
     assert source["offset"] == pytest.approx(1.3, abs=0.015)
@@ -78,10 +77,12 @@ def test_a_take_that_was_refused_is_followed_when_somebody_says_so(as_ada, real_
     source_id = add(as_ada, real_song, path).json()["id"]
     follow = f"/api/songs/{real_song.id}/sources/{source_id}/follow"
     assert as_ada.post(follow).status_code == 409, "it is still being lined up"
-    line_up_source(source_id)
+    work_off()
     assert listed(as_ada, real_song)[0]["state"] == "refused"
+    again = f"/api/songs/{real_song.id}/sources/{source_id}/line-up"
+    assert as_ada.post(again).status_code == 409, "it did not fail: it does not fit"
     assert as_ada.post(follow).status_code == 202
-    line_up_source(source_id, performed_anew=True)
+    work_off()
     (source,) = listed(as_ada, real_song)
     assert source["state"] == "ready"
     assert "another performance" in source["words"]
@@ -93,8 +94,8 @@ def test_a_take_that_was_refused_is_followed_when_somebody_says_so(as_ada, real_
 
 
 def test_another_song_is_refused_and_says_so(as_ada, real_song):
-    answer = add(as_ada, real_song, SONGS / "harbour-lights-out.ogg")
-    line_up_source(answer.json()["id"])
+    add(as_ada, real_song, SONGS / "harbour-lights-out.ogg")
+    work_off()
     (source,) = listed(as_ada, real_song)
     assert source["state"] == "refused"
     assert len(source["words"]) > 30

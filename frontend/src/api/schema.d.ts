@@ -270,7 +270,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description One of the chart's files. */
+        /** @description One of the chart's files; 202 while a print is being made: ask again in a second. */
         get: operations["songs_files_retrieve"];
         put?: never;
         post?: never;
@@ -391,7 +391,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Try again. */
+        /** @description Listen again; what people decided stays. */
         post: operations["songs_listening_create"];
         /** @description Cancel. */
         delete: operations["songs_listening_destroy"];
@@ -583,6 +583,23 @@ export interface paths {
         put?: never;
         /** @description Follow a recording that was refused, from place to place, as another take of the song. */
         post: operations["songs_sources_follow_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/sources/{source_id}/line-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Try again where it failed or was interrupted. */
+        post: operations["songs_sources_line_up_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1191,9 +1208,10 @@ export interface components {
          *     * `running` - lining up
          *     * `ready` - lined up
          *     * `refused` - does not fit
+         *     * `failed` - was not lined up
          * @enum {string}
          */
-        SourceStateEnum: "queued" | "running" | "ready" | "refused";
+        SourceStateEnum: "queued" | "running" | "ready" | "refused" | "failed";
         /** @description A stage on the way from one groove to another; the bar that plays it, where one does. */
         Stage: {
             words: string;
@@ -1664,7 +1682,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: number;
+                bar: string;
                 song_id: string;
             };
             cookie?: never;
@@ -1779,7 +1797,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: number;
+                bar: string;
                 song_id: string;
             };
             cookie?: never;
@@ -1801,7 +1819,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: number;
+                bar: string;
                 song_id: string;
             };
             cookie?: never;
@@ -1826,7 +1844,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                bar: number;
+                bar: string;
                 song_id: string;
             };
             cookie?: never;
@@ -1911,7 +1929,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: number;
+                bar: string;
                 song_id: string;
             };
             cookie?: never;
@@ -2121,7 +2139,7 @@ export interface operations {
             header?: never;
             path: {
                 song_id: string;
-                source_id: number;
+                source_id: string;
             };
             cookie?: never;
         };
@@ -2142,7 +2160,7 @@ export interface operations {
             header?: never;
             path: {
                 song_id: string;
-                source_id: number;
+                source_id: string;
             };
             cookie?: never;
         };
@@ -2164,7 +2182,29 @@ export interface operations {
             header?: never;
             path: {
                 song_id: string;
-                source_id: number;
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"];
+                };
+            };
+        };
+    };
+    songs_sources_line_up_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+                source_id: string;
             };
             cookie?: never;
         };

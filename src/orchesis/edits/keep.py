@@ -1,18 +1,64 @@
-"""What a person decided of single notes outlives a new listening run."""
+"""What a person decided outlives a new listening run: edits, settled notes, the grid, the form."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 
 from orchesis.edits.make import settled_bars
 from orchesis.edits.relisten import nearest_place
+from orchesis.form.keep import with_confirmed
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Bar, Hit, Transcription
+from orchesis.rhythm.rewrite import onto_bars, sections_on
 
 SAME_LINE = 0.06
 """Seconds: bar lines this near each other are the same."""
 
 SAME_STROKE = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Decided:
+    """What people have decided of a song.
+
+    confirmed : findings of the whole song that somebody confirmed.
+    bars : numbers of the bars in which edits stand.
+    grid : somebody chose the reading, tapped, typed a tempo or drew a bar line.
+    sections : somebody changed the form.
+    """
+
+    confirmed: Collection[str] = ()
+    bars: Collection[int] = ()
+    grid: bool = False
+    sections: bool = False
+
+
+def merged(old: Transcription, new: Transcription, decided: Decided) -> Transcription:
+    """What was heard anew, with all that people decided while and before it was heard.
+
+    Bars with edits are as they stand, note for note, and so is the grid under them: an edit names
+    its bar by number. The new strokes are written round them.
+    """
+    if (decided.bars or decided.grid) and old.bars:
+        result = onto_bars(new, old)
+        if "feel" in decided.confirmed:
+            result = replace(result, feel=old.feel)
+        # The form's own confirmations hold as ever; the grid is the old one already.
+        result = with_confirmed(old, result, ())
+    else:
+        result = with_confirmed(old, new, decided.confirmed)
+    if decided.sections:
+        result = replace(result, sections=sections_on(result.bars, old.sections))
+    result = with_settled(old, result)
+    kept = set(decided.bars)
+    if not kept:
+        return result
+    home = {bar.number: bar for bar in old.bars}
+    hits = [hit for hit in result.hits if hit.bar not in kept]
+    hits += [hit for hit in old.hits if hit.bar in kept]
+    bars = tuple(home[bar.number] if bar.number in kept else bar for bar in result.bars)
+    return replace(result, bars=bars).with_hits(hits)
 
 
 def with_settled(old: Transcription, new: Transcription) -> Transcription:

@@ -32,6 +32,9 @@ from orchesis.rhythm.grid import lay_bars
 from orchesis.rhythm.quantise import quantise
 from orchesis.rhythm.readings import in_parts
 
+SLACK_AT_ENDS = 0.1
+"""Seconds by which a stroke may come before the first bar and still belong to it."""
+
 FINEST = 24
 """Parts of a beat on which displaced strokes find a place."""
 
@@ -93,6 +96,34 @@ def on_beats(
         ),
         feel=replace(feel, half_time=reading.half_time),
         readings=readings,
+    )
+
+
+def onto_bars(heard: Transcription, home: Transcription) -> Transcription:
+    """The strokes of one transcription on the very bars of another: none is added, none renumbered.
+
+    What belongs to the grid (beats, metre, tempo, readings) is `home`'s; strokes before its first
+    bar or after its last are left out, for there is no place to write them.
+    """
+    first, last = home.bars[0].start, home.bars[-1].end
+    near = SLACK_AT_ENDS
+    inside = [hit for hit in heard.hits if first - near <= hit.time < last]
+    bars, hits, feel = rewritten(home.bars, inside)
+    return replace(
+        heard,
+        tempo_bpm=home.tempo_bpm,
+        meter=home.meter,
+        beats=home.beats,
+        bars=bars,
+        hits=hits,
+        sections=sections_on(bars, heard.sections),
+        fills=tuple(
+            replace(fill, bar=_bar_at(bars, (fill.start + fill.end) / 2).number)
+            for fill in heard.fills
+        ),
+        feel=replace(feel, half_time=home.feel.half_time),
+        readings=home.readings,
+        tracked_beats=home.tracked_beats,
     )
 
 

@@ -6,10 +6,10 @@ import json
 from typing import Any
 
 from django.conf import settings
-from django.contrib.auth.models import User
 from django.core.files import File
 from django.core.management.base import BaseCommand
 
+from studio.actions.accounts import demo_account
 from studio.actions.importing import import_recording
 from studio.models import Song
 
@@ -21,10 +21,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run."""
-        user, made = User.objects.get_or_create(username=settings.DEMO_USERNAME)
-        if made:
-            user.set_unusable_password()
-            user.save()
+        user = demo_account()
         for path in sorted((settings.ROOT / "demo" / "songs").glob("*.ogg")):
             if Song.objects.filter(owner=user, file_name=path.name).exists():
                 continue

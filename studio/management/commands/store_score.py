@@ -15,7 +15,7 @@ from orchesis.music.json import loads
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
 from studio.api.page import prepare_page
-from studio.models import ListeningRun, RunState, Song
+from studio.models import Job, RunState, Song
 
 
 class Command(BaseCommand):
@@ -49,5 +49,5 @@ class Command(BaseCommand):
         store_transcription(song, Result(score, (1.0,)))
         song.refresh_from_db()
         prepare_page(song)
-        ListeningRun.objects.create(song=song, state=RunState.DONE, progress=1.0)
+        Job.objects.create(song=song, state=RunState.DONE, progress=1.0)
         self.stdout.write(str(song.pk))

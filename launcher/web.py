@@ -1,0 +1,273 @@
+"""The web server: nginx in front, which meets the clients, and gunicorn behind it, which works.
+
+nginx takes slow clients in and hands gunicorn whole requests only; it serves the pages and all
+files itself, gunicorn saying which (`X-Accel-Redirect`). So each of gunicorn's few workers answers
+one request at a time, can be stopped when one takes too long, and is never held by a connection.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+from launcher.places import FRONTEND, PYTHON, ROOT, RUN, short_path
+from launcher.services import Ports, program
+from launcher.supervisor import Supervisor
+
+WORKERS = 4
+HARD_SECONDS = 40
+"""A worker that has not answered by then is ended; `REQUEST_SECONDS` of the settings come first."""
+
+SIGN_INS_A_SECOND = 4
+SIGN_INS_WAITING = 80
+"""Guesses at passwords are worked on in turn, so that many at once slow nobody else; a class of
+thirty that signs in together waits for some seconds."""
+
+LARGEST_UPLOAD_MB = 300
+FORM_SPARE_MB = 1
+
+AWAY = (
+    "Orchesis does not answer just now. Whatever was said to be saved is saved; try again in a "
+    "moment."
+)
+TOO_LARGE = (
+    f"The file is larger than {LARGEST_UPLOAD_MB} MB, the most that is taken: shorten it, or "
+    "export it as FLAC or MP3."
+)
+TOO_MANY = "Very many people are signing in. Try again in a minute."
+
+MIME_TYPES = {
+    "text/html": "html",
+    "text/css": "css",
+    "text/javascript": "js mjs",
+    "application/json": "json map",
+    "application/wasm": "wasm",
+    "font/woff2": "woff2",
+    "image/svg+xml": "svg",
+    "image/png": "png",
+    "audio/ogg": "ogg",
+    "audio/flac": "flac",
+    "audio/wav": "wav",
+    "application/pdf": "pdf",
+}
+
+
+def start_web(supervisor: Supervisor, ports: Ports, environment: dict[str, str]) -> None:
+    """Start both."""
+    app = short_path("web.sock")
+    command = [str(PYTHON), "-m", "gunicorn", "studio.wsgi", "--bind", f"unix:{app}"]
+    command += ["--config", str(ROOT / "studio" / "gunicorn_conf.py"), "--preload"]
+    command += ["--workers", str(WORKERS), "--timeout", str(HARD_SECONDS)]
+    command += ["--worker-tmp-dir", str(RUN), "--no-control-socket"]
+    supervisor.start("app", command, environment)
+    config = write_config(ports.web, app)
+    nginx = [program("nginx"), "-p", str(RUN), "-c", str(config), "-g", "daemon off;"]
+    supervisor.start("web", nginx, dict(os.environ))
+
+
+def problem(code: str, detail: str) -> str:
+    """An error as the pages get them, for use between quotes in the configuration."""
+    return json.dumps({"code": code, "detail": detail}).replace("'", "\\'")
+
+
+def write_config(port: int, app: Path) -> Path:
+    """Write nginx's configuration; gives back where it is."""
+    folder = RUN / "nginx"
+    folder.mkdir(exist_ok=True)
+    for name in ("incoming", "waiting"):
+        (folder / name).mkdir(exist_ok=True)
+    path = folder / "nginx.conf"
+    path.write_text(config_text(port=port, app=app, folder=folder))
+    return path
+
+
+def config_text(*, port: int, app: Path, folder: Path) -> str:
+    """The configuration.
+
+    port : on loopback. app : gunicorn's socket. folder : where nginx keeps what waits.
+    """
+    policy = " ".join((ROOT / "studio" / "content-security-policy.txt").read_text().split())
+    types = "\n".join(f"    {kind} {endings};" for kind, endings in MIME_TYPES.items())
+    # Whoever started us: its files are open to nobody else.
+    user = "user root;" if os.geteuid() == 0 else ""
+    security = f"""
+      add_header Content-Security-Policy "{policy}" always;
+      add_header X-Content-Type-Options nosniff always;
+      add_header X-Frame-Options DENY always;
+      add_header Referrer-Policy same-origin always;"""
+    dist = FRONTEND / "dist"
+    media = RUN / "media"
+    return f"""
+{user}
+worker_processes 2;
+worker_rlimit_nofile 16384;
+pid {folder}/nginx.pid;
+error_log stderr warn;
+events {{ worker_connections 4096; }}
+http {{
+  types {{
+{types}
+  }}
+  default_type application/octet-stream;
+  charset utf-8;
+  log_format plain '$time_iso8601 $remote_addr "$request" $status $body_bytes_sent $request_time';
+  access_log /dev/stdout plain;
+  server_tokens off;
+  sendfile on;
+  tcp_nopush on;
+
+  # Whoever sends or reads slowly holds a connection of nginx, and nothing else.
+  client_header_timeout 10s;
+  client_body_timeout 20s;
+  send_timeout 30s;
+  keepalive_timeout 30s;
+  reset_timedout_connection on;
+  client_max_body_size 2m;
+  client_body_buffer_size 256k;
+  client_body_temp_path {folder}/incoming;
+  proxy_temp_path {folder}/waiting;
+  fastcgi_temp_path {folder}/waiting;
+  uwsgi_temp_path {folder}/waiting;
+  scgi_temp_path {folder}/waiting;
+  max_ranges 4;
+
+  gzip on;
+  gzip_comp_level 2;
+  gzip_min_length 1000;
+  gzip_proxied any;
+  gzip_vary on;
+  gzip_types application/json image/svg+xml text/css text/javascript audio/midi
+    application/vnd.recordare.musicxml+xml;
+
+  proxy_http_version 1.1;
+  proxy_set_header Host $http_host;
+  proxy_set_header X-Real-IP $remote_addr;
+  proxy_set_header X-Forwarded-For "";
+  proxy_set_header X-Forwarded-Host "";
+  proxy_set_header X-Forwarded-Proto "";
+  proxy_set_header Connection "";
+  proxy_connect_timeout 5s;
+  proxy_read_timeout {HARD_SECONDS + 10}s;
+  # Answers are taken off the workers at once, in memory as far as any of ours goes.
+  proxy_buffering on;
+  proxy_buffer_size 32k;
+  proxy_buffers 64 32k;
+  proxy_busy_buffers_size 256k;
+
+  limit_req_zone $server_name zone=doors:1m rate={SIGN_INS_A_SECOND}r/s;
+  limit_req_status 429;
+
+  upstream app {{ server unix:{app} fail_timeout=0; }}
+
+  server {{
+    listen 127.0.0.1:{port} backlog=2048;
+    server_name _;
+    root {dist};
+    error_page 400 408 414 431 494 @unreadable;
+    error_page 413 @too_large;
+    error_page 500 502 504 @away;
+
+    location / {{
+      {security}
+      add_header Cache-Control no-cache always;
+      try_files /index.html @not_built;
+    }}
+    location @not_built {{
+      default_type text/plain;
+      return 503 "The pages have not been built: run ./orchesis start";
+    }}
+    location /static/ {{
+      {security}
+      add_header Cache-Control no-cache always;
+      alias {dist}/;
+      gzip_static on;
+    }}
+    location /static/assets/ {{
+      # The build puts a hash of the content into these names: they may be kept for ever.
+      {security}
+      add_header Cache-Control "public, max-age=31536000, immutable" always;
+      alias {dist}/assets/;
+      gzip_static on;
+    }}
+
+    location /api/ {{
+      proxy_pass http://app;
+    }}
+    location ~ ^/api/session/(sign-in|sign-up)$ {{
+      limit_req zone=doors burst={SIGN_INS_WAITING};
+      proxy_pass http://app;
+      error_page 429 @too_many;
+      error_page 400 408 414 431 494 @unreadable;
+      error_page 413 @too_large;
+      error_page 500 502 504 @away;
+    }}
+    location ~ ^/api/songs(/[^/]+/sources)?$ {{
+      proxy_pass http://app;
+      error_page 418 = @upload;
+      if ($request_method = POST) {{ return 418; }}
+      client_max_body_size {LARGEST_UPLOAD_MB + FORM_SPARE_MB}m;
+      error_page 500 502 504 @away;
+      error_page 413 @too_large_a_file;
+    }}
+    location @upload {{
+      # Who may not store a file is told so before it is sent.
+      auth_request /may-upload;
+      auth_request_set $refusal $upstream_http_x_refusal;
+      auth_request_set $refusal_code $upstream_http_x_refusal_code;
+      client_max_body_size {LARGEST_UPLOAD_MB + FORM_SPARE_MB}m;
+      proxy_pass http://app;
+      error_page 401 403 @refused;
+      error_page 500 502 504 @away;
+      error_page 413 @too_large_a_file;
+    }}
+    location = /may-upload {{
+      internal;
+      client_max_body_size 0;
+      proxy_pass http://app/api/uploads/allowed;
+      proxy_method GET;
+      proxy_pass_request_body off;
+      proxy_set_header Content-Length "";
+      proxy_set_header Host $http_host;
+      proxy_set_header X-Real-IP $remote_addr;
+      proxy_set_header X-Forwarded-For "";
+      proxy_set_header X-Upload-Method $request_method;
+      proxy_set_header X-Upload-Length $content_length;
+    }}
+    location /files/ {{
+      # Named by the application alone (X-Accel-Redirect), which has seen who asks.
+      internal;
+      {security}
+      alias {media}/;
+      gzip_static on;
+    }}
+
+    location @away {{
+      default_type application/json;
+      add_header Retry-After 2 always;
+      return 503 '{problem("away", AWAY)}';
+    }}
+    location @unreadable {{
+      default_type application/json;
+      return 400 '{problem("invalid", "This request cannot be read.")}';
+    }}
+    location @too_large {{
+      default_type application/json;
+      return 413 '{problem("too_large", "At most 2 MB are taken at once.")}';
+    }}
+    location @too_large_a_file {{
+      default_type application/json;
+      return 413 '{problem("too_large", TOO_LARGE)}';
+    }}
+    location @too_many {{
+      default_type application/json;
+      add_header Retry-After 20 always;
+      return 429 '{problem("too_many", TOO_MANY)}';
+    }}
+    location @refused {{
+      default_type application/json;
+      return 403 '{problem("$refusal_code", "$refusal")}';
+    }}
+  }}
+}}
+"""

@@ -1,0 +1,18 @@
+"""Listening to a song, again or for the first time."""
+
+from __future__ import annotations
+
+from django.db import transaction
+
+from studio.models import OPEN_STATES, Job, JobKind, Song
+from studio.queueing import NotNow, latest_job, queue_job
+
+
+def listen_again(song: Song) -> Job:
+    """Queue a new run; what people have decided stays. Raises NotNow while one is at work."""
+    with transaction.atomic():
+        Song.objects.select_for_update().get(pk=song.pk)
+        job = latest_job(song)
+        if job is not None and job.state in OPEN_STATES:
+            raise NotNow("this song is being listened to already")
+        return queue_job(song, JobKind.LISTEN)

@@ -1,0 +1,73 @@
+"""Printed charts: made by a worker, kept for the song as it is, found by what they show."""
+
+from __future__ import annotations
+
+import hashlib
+from datetime import timedelta
+from pathlib import Path
+
+from django.db import transaction
+from django.utils import timezone
+
+from orchesis.chart.files import write_file
+from orchesis.errors import OrchesisError
+from studio.actions.shown import code_stamp
+from studio.actions.store import load_transcription
+from studio.models import OPEN_STATES, JobKind, RunState, Song
+from studio.queueing import queue_job, take_up
+from studio.storage import need_room, told_when_full, write_whole
+
+MADE_BY_WORKER = ("chart.pdf", "chart-letter.pdf")
+FULL = "the chart was not printed"
+LOOKED_AT = 8
+TELL_FOR = timedelta(seconds=20)
+"""For so long a failure is told; who asks later has it tried again."""
+
+
+def print_path(song: Song, name: str) -> Path:
+    """Where the print of the song as it is now lies, whether it is made yet or not."""
+    shown = f"{song.revision} {song.title} {code_stamp()}"
+    stamp = hashlib.sha256(shown.encode()).hexdigest()[:16]
+    return song.folder / "prints" / f"{Path(name).stem}-{stamp}.pdf"
+
+
+def printed(song: Song, name: str) -> Path | None:
+    """The print of the song as it is now; None where it is being made, from this moment on.
+
+    Raises OrchesisError where making it has just failed.
+    """
+    path = print_path(song, name)
+    if path.exists():
+        return path
+    with transaction.atomic():
+        Song.objects.select_for_update().only("pk").get(pk=song.pk)
+        asked = {"name": name, "stamp": path.stem}
+        # Others may have asked for another page size since: theirs is not mine.
+        recent = song.jobs.filter(kind=JobKind.PRINT)[:LOOKED_AT]
+        job = next((job for job in recent if job.options == asked), None)
+        if job is not None and job.is_stale:
+            take_up(job)
+        if job is not None:
+            if job.state in OPEN_STATES:
+                return None
+            late = job.finished_at and timezone.now() - job.finished_at > TELL_FOR
+            if job.state != RunState.DONE and not late:
+                raise OrchesisError(job.message or "The chart could not be printed. Try again.")
+        queue_job(song, JobKind.PRINT, options=asked)
+    return None
+
+
+def make_print(song: Song, name: str) -> Path:
+    """Print the chart; older prints of it go."""
+    song.refresh_from_db()
+    path = print_path(song, name)
+    body = write_file(load_transcription(song), name)
+    need_room(len(body), FULL)
+    with told_when_full(FULL):
+        path.parent.mkdir(exist_ok=True)
+        write_whole(path, body)
+    stem = Path(name).stem
+    for old in path.parent.glob(f"{stem}-????????????????.pdf"):
+        if old != path:
+            old.unlink(missing_ok=True)
+    return path

@@ -1,0 +1,41 @@
+"""Reading request bodies, no further than they may go."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.conf import settings
+from rest_framework.exceptions import APIException, ParseError
+from rest_framework.parsers import JSONParser
+
+
+class TooLarge(APIException):
+    """More than is taken."""
+
+    status_code = 413
+    default_code = "too_large"
+
+
+class BoundedJSONParser(JSONParser):
+    """JSON of a bounded size and depth."""
+
+    def parse(
+        self,
+        stream: Any,
+        media_type: str | None = None,
+        parser_context: Mapping[str, Any] | None = None,
+    ) -> Any:
+        """The value. Raises ParseError, or TooLarge."""
+        limit = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+        request = (parser_context or {}).get("request")
+        try:
+            length = int(request.META.get("CONTENT_LENGTH") or 0) if request is not None else 0
+        except ValueError:
+            length = 0
+        if length > limit:
+            raise TooLarge(f"At most {limit // 1024**2} MB are taken at once.")
+        try:
+            return super().parse(stream, media_type, parser_context)
+        except RecursionError as error:
+            raise ParseError("This is nested too deeply to be read.") from error

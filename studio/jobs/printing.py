@@ -1,0 +1,13 @@
+"""Printing the chart as PDF: seconds of work that no page waits for."""
+
+from __future__ import annotations
+
+from studio.actions.prints import make_print
+from studio.jobs.running import Watch
+from studio.models import Job
+
+
+def print_chart(job: Job, watch: Watch) -> None:
+    """Make the file that the job's option `name` names, for the song as it is now."""
+    watch.report("print", 0.1)
+    make_print(job.song, str(job.options["name"]))

@@ -1,0 +1,178 @@
+"""Jobs: asked for, handed to workers in turn, cancelled, and taken up again when a worker died.
+
+The row of a job is the truth. A message in the queue says only "there is work": it may get lost,
+come twice, or wait for a queue that is away; the keeper (`manage.py keep`) sends it again. So an
+upload is answered as soon as its row is stored.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Sequence
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.db.models import F, OuterRef, Subquery
+from django.utils import timezone
+
+from orchesis.errors import OrchesisError
+from studio.models import OPEN_STATES, STALE_AFTER, Job, JobKind, RunState, Song, Source
+
+log = logging.getLogger(__name__)
+
+MOST_ATTEMPTS = 2
+"""The first, and the one by itself after an interruption. Then a person decides."""
+
+WAKE_AGAIN_AFTER = timedelta(seconds=10)
+QUEUE_OF = {JobKind.LISTEN: "listen", JobKind.LINE_UP: "listen", JobKind.PRINT: "print"}
+"""Long work and short work have workers of their own: a page is not printed after an album."""
+
+GOES_ON = "It was interrupted and goes on by itself."
+INTERRUPTED = "It was interrupted twice. Nothing of the song was changed; try again."
+
+
+class NotNow(OrchesisError):
+    """What was asked does not fit the state that the song is in."""
+
+
+def kinds_of(queue: str) -> list[str]:
+    """The kinds of jobs that the workers of a queue do."""
+    return [kind.value for kind, name in QUEUE_OF.items() if name == queue]
+
+
+def queue_job(
+    song: Song,
+    kind: JobKind,
+    *,
+    source: Source | None = None,
+    options: dict[str, Any] | None = None,
+) -> Job:
+    """Add a job, and wake a worker when the transaction is through."""
+    job = Job.objects.create(song=song, kind=kind, source=source, options=options or {})
+    transaction.on_commit(lambda: wake([job]))
+    return job
+
+
+def wake(jobs: Sequence[Job]) -> bool:
+    """Tell the workers that there is work. False where the queue does not answer: later, then."""
+    from studio.jobs.work import work
+
+    for job in jobs:
+        queue = QUEUE_OF[JobKind(job.kind)]
+        Job.objects.filter(pk=job.pk).update(woken_at=timezone.now())
+        try:
+            work.apply_async((queue,), queue=queue)
+        except Exception as error:
+            log.warning("the queue does not take job %s: %s", job.pk, error)
+            Job.objects.filter(pk=job.pk).update(woken_at=None)
+            return False
+    return True
+
+
+def sleeping_jobs() -> list[Job]:
+    """Waiting jobs of which no worker was told, or was told long ago."""
+    waiting = Job.objects.filter(state=RunState.QUEUED, cancel_requested=False)
+    untold = waiting.filter(woken_at=None)
+    late = waiting.filter(woken_at__lt=timezone.now() - WAKE_AGAIN_AFTER)
+    # One message is enough to wake a worker for what is late: it goes on while there is work.
+    return [*untold.order_by("id")[:50], *late.order_by("woken_at")[:1]]
+
+
+def claim_next(queue: str) -> Job | None:
+    """Take the next job of a queue for this worker, each user in turn; None where there is none.
+
+    First comes whoever was served longest ago, or never: a single song does not wait behind
+    somebody's album. Of one user's jobs the oldest comes first.
+    """
+    kinds = kinds_of(queue)
+    served = (
+        Job.objects.filter(
+            song__owner=OuterRef("song__owner"), kind__in=kinds, started_at__isnull=False
+        )
+        .order_by("-started_at")
+        .values("started_at")[:1]
+    )
+    waiting = Job.objects.filter(state=RunState.QUEUED, kind__in=kinds, cancel_requested=False)
+    while True:
+        job = (
+            waiting.annotate(served=Subquery(served))
+            .order_by(F("served").asc(nulls_first=True), "id")
+            .first()
+        )
+        if job is None:
+            return None
+        now = timezone.now()
+        taken = waiting.filter(pk=job.pk, attempts=job.attempts).update(
+            state=RunState.RUNNING,
+            attempts=F("attempts") + 1,
+            started_at=now,
+            heartbeat_at=now,
+            stage="",
+            progress=0.0,
+            message="",
+        )
+        if taken:
+            return Job.objects.select_related("song", "source").get(pk=job.pk)
+
+
+def latest_job(
+    song: Song, kind: JobKind = JobKind.LISTEN, source: Source | None = None
+) -> Job | None:
+    """The newest job of a kind; one whose worker died is taken up again on the way."""
+    job = song.jobs.filter(kind=kind, source=source).first()
+    if job is not None and job.is_stale:
+        take_up(job)
+    return job
+
+
+def take_up(job: Job) -> None:
+    """Queue a job again whose worker died; end it where that has happened too often."""
+    state, message = RunState.QUEUED, GOES_ON
+    if job.cancel_requested:
+        state, message = RunState.CANCELLED, "Cancelled. Nothing was changed."
+    elif job.attempts >= MOST_ATTEMPTS:
+        state, message = RunState.INTERRUPTED, INTERRUPTED
+    with transaction.atomic():
+        changed = Job.objects.filter(
+            pk=job.pk,
+            state=RunState.RUNNING,
+            attempts=job.attempts,
+            heartbeat_at__lt=timezone.now() - STALE_AFTER,
+        ).update(
+            state=state,
+            message=message,
+            progress=0.0,
+            stage="",
+            woken_at=None,
+            finished_at=None if state == RunState.QUEUED else timezone.now(),
+        )
+        if changed:
+            job.refresh_from_db()
+            if state == RunState.QUEUED:
+                transaction.on_commit(lambda: wake([job]))
+
+
+def take_up_all() -> int:
+    """Take up every job whose worker died; gives back how many there were."""
+    stale = Job.objects.filter(
+        state=RunState.RUNNING, heartbeat_at__lt=timezone.now() - STALE_AFTER
+    )
+    jobs = list(stale)
+    for job in jobs:
+        take_up(job)
+    return len(jobs)
+
+
+def cancel_job(song: Song, kind: JobKind = JobKind.LISTEN) -> Job:
+    """Stop a song's job: at once when it is waiting, within a second when it is at work."""
+    with transaction.atomic():
+        job = song.jobs.select_for_update().filter(kind=kind).first()
+        if job is None or job.state not in OPEN_STATES:
+            raise NotNow("nothing is running for this song")
+        job.cancel_requested = True
+        if job.state == RunState.QUEUED:
+            job.state, job.finished_at = RunState.CANCELLED, timezone.now()
+            job.message = "Cancelled before it began."
+        job.save(update_fields=["cancel_requested", "state", "finished_at", "message"])
+    return job
