@@ -1,15 +1,19 @@
 """The launcher: what it installs when, which ports it takes, how its servers live and die."""
 
+import gzip
+import json
 import os
+import re
 import socket
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
 import pytest
 
-from launcher import commands, places, services, setup, supervisor
+from launcher import commands, places, services, setup, supervisor, web
 from launcher import running as running_module
 from launcher.places import StepFailed
 
@@ -134,13 +138,134 @@ def test_two_starts_cannot_share_a_run_folder(tmp_path, monkeypatch):
         pass
 
 
-def test_a_server_that_dies_is_started_again_but_not_for_ever(running, monkeypatch):
-    monkeypatch.setattr(supervisor, "MOST_RESTARTS", 2)
-    monkeypatch.setattr(supervisor.time, "sleep", lambda seconds: None)
-    running.start("drum", [sys.executable, "-c", "pass"], dict(os.environ))
-    with pytest.raises(StepFailed, match="the drum keeps dying"):
-        running.watch()
-    assert len(running._children[0].restarts) == 3
+def watched_for(running, seconds):
+    """Watch in this thread, for so long."""
+    threading.Timer(seconds, running.stop_watching).start()
+    running.watch()
+
+
+def test_a_part_that_keeps_ending_rests_and_the_others_run_on(running, monkeypatch, capsys):
+    monkeypatch.setattr(supervisor, "MANY_RESTARTS", 2)
+    monkeypatch.setattr(supervisor, "LOOK_EVERY", 0.02)
+    running.start("database", ["sleep", "60"], dict(os.environ))
+    running.start("drum", [sys.executable, "-S", "-c", "pass"], dict(os.environ))
+    watched_for(running, 2.0)
+    said = capsys.readouterr().out
+    assert said.count("the drum ended and is started again") == 2
+    assert said.count("the drum keeps ending") == 1
+    assert running._children[0].process.poll() is None, "the database was not stopped under us"
+
+
+ORPHAN = """
+import os, socket, sys, time
+listener = socket.socket()
+listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+listener.bind(("127.0.0.1", int(sys.argv[1])))
+listener.listen()
+print("listening", flush=True)
+# The worker holds the port on: as a master's children do that is killed while clients are there.
+if os.fork() == 0:
+    time.sleep(60)
+time.sleep(60)
+"""
+
+
+def test_a_killed_master_s_orphans_do_not_keep_its_port(running, monkeypatch):
+    monkeypatch.setattr(supervisor, "LOOK_EVERY", 0.02)
+    port = services.any_free()
+    running.start("web", [sys.executable, "-S", "-c", ORPHAN, str(port)], dict(os.environ))
+    log = setup.LOGS / "web.log"
+    wait_until(lambda: log.read_text().count("listening") == 1)
+    os.kill(running._children[0].process.pid, 9)
+    watched_for(running, 2.0)
+    assert log.read_text().count("listening") == 2
+    assert "in use" not in log.read_text()
+    assert len(running._children[0].restarts) == 1
+
+
+def test_a_start_after_a_kill_waits_for_the_port_of_the_last_run(tmp_path, monkeypatch):
+    monkeypatch.setattr(supervisor, "ENDS_WITH_US", [])
+    noted = tmp_path / "children.json"
+    killed = supervisor.Supervisor(noted)
+    port = services.any_free()
+    killed.start("web", [sys.executable, "-S", "-c", ORPHAN, str(port)], dict(os.environ))
+    wait_until(lambda: "listening" in (setup.LOGS / "web.log").read_text())
+    assert not services.is_free(port)
+    # It is gone without a word; whoever starts next finds its note.
+    began = time.monotonic()
+    assert supervisor.end_leftovers(noted) == 1
+    assert services.is_free(port)
+    assert time.monotonic() - began < 5
+    killed._children[0].process.wait()
+    assert supervisor.end_leftovers(noted) == 0
+
+
+def test_a_number_that_another_process_has_by_now_is_left_alone(tmp_path):
+    other = subprocess.Popen(["sleep", "30"], start_new_session=True)
+    (tmp_path / "children.json").write_text(json.dumps({str(other.pid): "12345"}))
+    assert supervisor.end_leftovers(tmp_path / "children.json") == 0
+    assert other.poll() is None
+    other.kill()
+    other.wait()
+
+
+@pytest.mark.parametrize("noted", ["", "[", "{}"])
+def test_a_note_that_cannot_be_read_is_no_hindrance(tmp_path, noted):
+    (tmp_path / "children.json").write_text(noted)
+    assert supervisor.end_leftovers(tmp_path / "children.json") == 0
+    assert supervisor.end_leftovers(tmp_path / "nowhere.json") == 0
+
+
+def test_logs_that_grow_are_moved_on_and_their_writers_never_notice(tmp_path):
+    log = tmp_path / "web.log"
+    with log.open("ab", buffering=0) as writer:
+        for number in range(6):
+            writer.write(bytes([65 + number]) * 100)
+            supervisor.rotate_logs(tmp_path, largest=50, kept=3)
+        writer.write(b"small")
+        supervisor.rotate_logs(tmp_path, largest=50, kept=3)
+    assert log.read_bytes() == b"small"
+    older = {path.name: path.read_bytes()[:1] for path in tmp_path.glob("web.log.*")}
+    assert older == {"web.log.1": b"F", "web.log.2": b"E", "web.log.3": b"D"}
+
+
+def test_the_run_folder_is_nobody_else_s(tmp_path, monkeypatch):
+    folder = tmp_path / "run"
+    folder.mkdir(mode=0o755)
+    monkeypatch.setattr(running_module, "RUN", folder)
+    with running_module.only_one():
+        assert folder.stat().st_mode & 0o777 == 0o700
+
+
+def nginx_says(tmp_path, text):
+    path = tmp_path / "nginx.conf"
+    path.write_text(text)
+    for name in ("incoming", "waiting"):
+        (tmp_path / name).mkdir(exist_ok=True)
+    command = [setup.find_program("nginx"), "-t", "-p", str(tmp_path), "-c", str(path)]
+    return subprocess.run(command, capture_output=True, text=True, check=False)
+
+
+def test_nginx_takes_our_configuration_and_no_html_of_its_own_is_left_in_it(tmp_path):
+    text = web.config_text(port=8137, app=tmp_path / "web.sock", folder=tmp_path)
+    done = nginx_says(tmp_path, text)
+    assert "test is successful" in done.stderr, done.stderr
+    for status in ("400", "413", "502", "504"):
+        assert re.search(rf"error_page[^;]*\b{status}\b", text)
+    assert 'proxy_set_header X-Forwarded-For ""' in text
+    answers = re.findall(r"return \d+ '(.*)';", text)
+    assert len(answers) >= 6
+    assert all(json.loads(answer)["detail"] for answer in answers)
+
+
+def test_built_files_get_a_compressed_twin(tmp_path):
+    (tmp_path / "page.js").write_text("let x = 1\n" * 500)
+    (tmp_path / "kick.ogg").write_bytes(bytes(1000))
+    setup.compress_pages(tmp_path)
+    assert sorted(path.name for path in tmp_path.iterdir()) == [
+        *("kick.ogg", "page.js", "page.js.gz")
+    ]
+    assert gzip.decompress((tmp_path / "page.js.gz").read_bytes()).startswith(b"let x")
 
 
 def test_secrets_are_made_once_and_readable_by_their_owner_alone(tmp_path, monkeypatch):
@@ -152,17 +277,18 @@ def test_secrets_are_made_once_and_readable_by_their_owner_alone(tmp_path, monke
 
 
 def test_a_long_path_gets_a_short_socket(tmp_path, monkeypatch):
-    monkeypatch.setattr(services, "RUN", tmp_path / ("deep" * 40))
-    path = services._socket_path()
-    assert len(str(path)) < services.LONGEST_SOCKET_PATH
-    assert services._socket_path() == path
+    monkeypatch.setattr(places, "RUN", tmp_path / ("deep" * 40))
+    path = places.short_path("db/mariadb.sock")
+    assert len(str(path)) < places.LONGEST_SOCKET_PATH
+    assert places.short_path("db/mariadb.sock") == path
+    assert places.short_path("web.sock") != path
     path.parent.rmdir()
 
 
 def test_the_children_get_our_packages_and_ports():
-    environment = services.service_environment(services.Ports(1, 2, 3), demo=True)
+    environment = services.service_environment(services.Ports(1, 2), demo=True)
     assert environment["ORCHESIS_DB_PORT"] == "1"
-    assert environment["ORCHESIS_REDIS_PORT"] == "2"
+    assert environment["ORCHESIS_REDIS_SOCKET"].endswith("redis.sock")
     assert environment["ORCHESIS_DEMO"] == "1"
     assert str(ROOT / "src") in environment["PYTHONPATH"]
 
