@@ -138,6 +138,7 @@ SPECTACULAR_SETTINGS = {
     "VERSION": "1",
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
+    "PATH_CONVERTER_OVERRIDES": {"bar": {"type": "integer"}, "row": {"type": "integer"}},
     "ENUM_NAME_OVERRIDES": {"RunStateEnum": "studio.models.RunState.choices"},
 }
 

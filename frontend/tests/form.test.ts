@@ -183,6 +183,7 @@ describe('the Listen stage', () => {
       isWaiting: () => false,
       add: vi.fn(),
       follow: vi.fn(),
+      again: vi.fn(),
       remove: vi.fn(),
     }
   }
@@ -197,6 +198,18 @@ describe('the Listen stage', () => {
     expect(offers).toHaveLength(1)
     await offers[0]!.trigger('click')
     expect(sources.follow).toHaveBeenCalledWith(take)
+  })
+
+  it('offers to line up again what failed, with its words', async () => {
+    const take: Source = {
+      id: 4, title: 'In the yard', state: 'failed', words: 'It was interrupted twice.', offset: 0, speed: 1, error: 0,
+    }
+    const sources = recordings(take, { ...take, id: 5, state: 'queued', words: '' })
+    const shown = mount(SourceList, { props: { sources, hearing: 'record' } })
+    expect(shown.text()).toContain('interrupted twice')
+    expect(shown.text()).toContain('waits for its turn')
+    await shown.find('[data-test=line-up-again]').trigger('click')
+    expect(sources.again).toHaveBeenCalledWith(take)
   })
 
   it('tells of readings that somebody reaches for, by mouse or by keyboard', async () => {

@@ -47,7 +47,12 @@ export class Problem extends Error {
 
   /** True when trying the same again later can succeed. */
   get mayPass(): boolean {
-    return this.status === 0 || this.status === 503 || this.status === 502 || this.status === 429
+    return [0, 429, 502, 503, 504, 507].includes(this.status)
+  }
+
+  /** True when signing in again helps. */
+  get isSignedOut(): boolean {
+    return this.code === 'not_authenticated' || this.code === 'forgery'
   }
 }
 
@@ -64,6 +69,22 @@ api.use({
   },
 })
 
+let signedOutHandler = () => {}
+/** Called whenever an answer says that nobody is signed in any more. */
+export function onSignedOut(handler: () => void): void {
+  signedOutHandler = handler
+}
+
+/** What went wrong, by the server's answer. */
+export function problemOf(
+  status: number,
+  body: { code?: string; detail?: string; bars?: number[] } | null | undefined,
+  otherwise = `That did not work (${status}).`,
+): Problem {
+  if (body?.code === 'not_authenticated') signedOutHandler()
+  return new Problem(body?.code ?? 'failed', body?.detail ?? otherwise, status, body?.bars)
+}
+
 type Answer<T> = { data?: T; error?: unknown; response: Response }
 
 /** The data of an answer, or a Problem thrown. */
@@ -75,13 +96,7 @@ export async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
     throw new Problem('offline', 'Orchesis does not answer. Is it still running?')
   }
   if (answer.response.ok) return answer.data as T
-  const body = answer.error as { code?: string; detail?: string; bars?: number[] } | undefined
-  throw new Problem(
-    body?.code ?? 'failed',
-    body?.detail ?? `That did not work (${answer.response.status}).`,
-    answer.response.status,
-    body?.bars,
-  )
+  throw problemOf(answer.response.status, answer.error as { code?: string; detail?: string } | undefined)
 }
 
 /** Upload with progress, which fetch cannot report. */
@@ -97,9 +112,9 @@ export function importRecording(
     request.responseType = 'json'
     request.upload.onprogress = (event) => onProgress(event.loaded / Math.max(1, event.total))
     request.onload = () => {
-      const body = request.response as (Song & { code?: string; detail?: string }) | null
-      if (request.status === 201 && body) resolve(body)
-      else reject(new Problem(body?.code ?? 'failed', body?.detail ?? 'The import failed.', request.status))
+      const body = request.response as unknown
+      if (request.status === 201 && body) resolve(body as Song)
+      else reject(problemOf(request.status, body as { detail?: string } | null, 'The import failed.'))
     }
     request.onerror = () =>
       reject(new Problem('offline', 'The connection was cut, or the file is larger than is taken.'))

@@ -1682,7 +1682,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: string;
+                bar: number;
                 song_id: string;
             };
             cookie?: never;
@@ -1797,7 +1797,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: string;
+                bar: number;
                 song_id: string;
             };
             cookie?: never;
@@ -1819,7 +1819,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: string;
+                bar: number;
                 song_id: string;
             };
             cookie?: never;
@@ -1844,7 +1844,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                bar: string;
+                bar: number;
                 song_id: string;
             };
             cookie?: never;
@@ -1929,7 +1929,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                bar: string;
+                bar: number;
                 song_id: string;
             };
             cookie?: never;
@@ -2139,7 +2139,7 @@ export interface operations {
             header?: never;
             path: {
                 song_id: string;
-                source_id: string;
+                source_id: number;
             };
             cookie?: never;
         };
@@ -2160,7 +2160,7 @@ export interface operations {
             header?: never;
             path: {
                 song_id: string;
-                source_id: string;
+                source_id: number;
             };
             cookie?: never;
         };
@@ -2182,7 +2182,7 @@ export interface operations {
             header?: never;
             path: {
                 song_id: string;
-                source_id: string;
+                source_id: number;
             };
             cookie?: never;
         };
@@ -2204,7 +2204,7 @@ export interface operations {
             header?: never;
             path: {
                 song_id: string;
-                source_id: string;
+                source_id: number;
             };
             cookie?: never;
         };

@@ -1,6 +1,6 @@
 /** The written part of one song, and its edits: shown at once, stored within a second. */
 import { useLocalStorage } from '@vueuse/core'
-import { computed, onScopeDispose, ref, shallowRef } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 import {
   api,
   type Bar,
@@ -12,12 +12,13 @@ import {
   type Score,
   taken,
 } from '@/api/client'
+import { isStillMine, useSession } from '@/session/useSession'
 import { barOf, changedBars, editsBetween, type EditValue, newId } from './edits'
 
 const RETRY_MS = 2500
 
 export type Finding = 'tempo' | 'meter' | 'first beat' | 'feel'
-export type SaveState = 'saved' | 'saving' | 'kept'
+export type SaveState = 'saved' | 'saving' | 'kept' | 'signed-out'
 
 interface Waiting {
   client_id: string
@@ -40,6 +41,7 @@ export function useScore(songId: string) {
   const isSending = ref(false)
   const isChanging = ref(false)
   const lost = ref(false)
+  const { signedOut } = useSession()
   /** Edits that are not stored yet survive a reload, and are sent when the server is back. */
   const waiting = useLocalStorage<Waiting[]>(`orchesis.waiting.${songId}`, [])
   // Edits that an earlier version kept stood alone; they are sent all the same.
@@ -54,6 +56,7 @@ export function useScore(songId: string) {
 
   const saveState = computed<SaveState>(() => {
     if (waiting.value.length === 0) return 'saved'
+    if (signedOut.value) return 'signed-out'
     return lost.value ? 'kept' : 'saving'
   })
 
@@ -115,6 +118,11 @@ export function useScore(songId: string) {
     if (error instanceof Problem && error.mayPass) {
       lost.value = true
       retry = setTimeout(() => void send(), RETRY_MS)
+      return
+    }
+    if (error instanceof Problem && (error.isSignedOut || (error.status === 404 && !(await isStillMine())))) {
+      // Nothing is wrong with the edit: it waits for whoever made it.
+      lost.value = true
       return
     }
     const refused = waiting.value[0]
@@ -231,6 +239,9 @@ export function useScore(songId: string) {
     }
   }
 
+  watch(signedOut, (out) => {
+    if (!out && waiting.value.length > 0) void send()
+  })
   onScopeDispose(() => clearTimeout(retry))
 
   return {

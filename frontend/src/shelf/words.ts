@@ -18,7 +18,7 @@ const STAGES: Record<string, string> = {
 }
 
 export function runWords(run: Run): string {
-  if (run.state === 'queued') return 'Waiting for its turn'
+  if (run.state === 'queued') return run.message || 'Waiting for its turn'
   if (run.state === 'running') return STAGES[run.stage] ?? 'Listening'
   if (run.state === 'cancelled') return run.message || 'Cancelled'
   return run.message

@@ -63,10 +63,11 @@ const showPicture = useSessionStorage('orchesis.picture', false)
 void part.fetchScore()
 watch(
   () => song.value?.has_score && !isWorking(song.value.run),
-  async (ready) => {
+  async (ready, before) => {
     if (!ready) return
     await until(part.isFetching).toBe(false)
-    if (!part.score.value) void part.fetchScore()
+    // A run that ended while the page was open has merged what it heard into the song.
+    if (!part.score.value || before === false) void part.fetchScore()
   },
   { immediate: true },
 )
@@ -259,7 +260,7 @@ onMounted(async () => {
       <p>{{ error.message }}</p>
       <p><RouterLink to="/songs">To the shelf of songs</RouterLink></p>
     </main>
-    <main v-else-if="song?.run && isWorking(song.run)" class="alone" role="status">
+    <main v-else-if="song?.run && isWorking(song.run) && !song.has_score" class="alone" role="status">
       <h1>Listening to {{ song.title }}</h1>
       <p>{{ runWords(song.run) }} <span class="quiet">{{ leftWords(song.run) }}</span></p>
       <ProgressBar :value="Math.round(song.run.progress * 100)" :show-value="false" />
@@ -292,6 +293,10 @@ onMounted(async () => {
         </p>
       </main>
       <template v-else>
+        <p v-if="song?.run && isWorking(song.run)" class="again" role="status">
+          Listening again: {{ runWords(song.run).toLowerCase() }}
+          <span class="quiet">{{ leftWords(song.run) || 'What you decided stays.' }}</span>
+        </p>
         <div class="strip">
           <SongRibbon
             :score="part.score.value"
@@ -421,6 +426,13 @@ onMounted(async () => {
   padding: 0.5rem var(--frame-edge) 0.25rem;
   border-bottom: 1px solid var(--line);
 }
+.again {
+  flex: none;
+  margin: 0;
+  padding: 0.35rem var(--frame-edge);
+  border-bottom: 1px solid var(--line);
+  background: var(--paper-raised);
+}
 .notice {
   display: flex;
   justify-content: space-between;
@@ -466,7 +478,14 @@ onMounted(async () => {
     height: 72%;
   }
   .strip,
-  .notice {
+  .again {
+  flex: none;
+  margin: 0;
+  padding: 0.35rem var(--frame-edge);
+  border-bottom: 1px solid var(--line);
+  background: var(--paper-raised);
+}
+.notice {
     padding-inline: 0.75rem;
   }
 }

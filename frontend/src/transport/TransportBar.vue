@@ -56,6 +56,7 @@ const loopWords = computed(() => {
 const savedWords = computed(() => {
   if (props.saveState === 'saved') return 'Every edit saved'
   if (props.saveState === 'saving') return 'Saving …'
+  if (props.saveState === 'signed-out') return `${props.waiting} kept here until you sign in again`
   return `${props.waiting} ${props.waiting === 1 ? 'edit' : 'edits'} kept here until Orchesis answers`
 })
 /** The ear hears steps of loudness, not of pressure: the root spreads soft sounds out. */

@@ -2,6 +2,7 @@
 /** The engraved pages, the bar that sounds lit; and the files to take away. */
 import { useIntersectionObserver } from '@vueuse/core'
 import { nextTick, ref, watch } from 'vue'
+import { useDownload } from '@/api/download'
 
 const props = defineProps<{
   songId: string
@@ -23,6 +24,14 @@ const FILES = [
   { name: 'drums-quantised.mid', label: 'MIDI, on the grid' },
   { name: 'transcription.json', label: 'Transcription, JSON' },
 ]
+
+const download = useDownload()
+/** A print is made by a worker: the click waits for it. All else is there at once. */
+function take(event: Event, file: { name: string }): void {
+  if (!file.name.endsWith('.pdf')) return
+  event.preventDefault()
+  void download.download(`/api/songs/${props.songId}/files/${file.name}`, file.name)
+}
 
 const sheets = ref<HTMLElement>()
 /** Pages under the edge of the window are not drawn at all: their thousands of marks made the bar stack above scroll by jerks. */
@@ -82,10 +91,13 @@ watch(() => props.soundingIndex, light)
           :href="`/api/songs/${songId}/files/${file.name}`"
           :download="file.name"
           :data-test="file.name"
-          >{{ file.label }}</a
+          :aria-busy="download.making.value === file.name"
+          @click="take($event, file)"
+          >{{ download.making.value === file.name ? 'being printed …' : file.label }}</a
         >
       </nav>
     </header>
+    <p v-if="download.problem.value" class="problem" role="alert">{{ download.problem.value }}</p>
     <p v-if="problem" class="problem" role="alert">
       {{ problem }} <button type="button" @click="emit('retry')">Try again</button>
     </p>

@@ -1,10 +1,17 @@
 <script setup lang="ts">
 /** Second recordings: how well each fits, hearing it at the same bar, adding one. */
+import type { Source } from '@/api/client'
 import type { Hearing } from '@/engine/player'
 import type { Sources } from './useSources'
 
 defineProps<{ sources: Sources; hearing: Hearing }>()
 const emit = defineEmits<{ hear: [what: Hearing] }>()
+
+function wordsOf(source: Source): string {
+  if (source.state === 'queued') return source.words || 'waits for its turn …'
+  if (source.state === 'running') return 'being lined up …'
+  return source.words
+}
 
 function chosen(event: Event, add: (file: File) => Promise<void>): void {
   const field = event.target as HTMLInputElement
@@ -24,9 +31,7 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
     <div v-for="source in sources.sources.value" :key="source.id" class="source" data-test="source">
       <p>
         {{ source.title }}
-        <small :class="source.state">{{
-          source.state === 'ready' || source.state === 'refused' ? source.words : 'being lined up …'
-        }}</small>
+        <small :class="source.state">{{ wordsOf(source) }}</small>
       </p>
       <button
         v-if="source.state === 'ready'"
@@ -39,10 +44,18 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
       <button
         type="button"
         :aria-label="`Take ${source.title} away`"
-        :disabled="sources.isWaiting(source)"
         @click="sources.remove(source)"
       >
         remove
+      </button>
+      <button
+        v-if="source.state === 'failed'"
+        type="button"
+        class="follow"
+        data-test="line-up-again"
+        @click="sources.again(source)"
+      >
+        try again
       </button>
       <button
         v-if="source.state === 'refused'"
@@ -99,6 +112,7 @@ small {
   font-size: var(--size-small);
 }
 small.refused,
+small.failed,
 .problem {
   color: var(--accent);
 }

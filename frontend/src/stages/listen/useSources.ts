@@ -1,7 +1,7 @@
 /** The recordings beside the song's own: added, followed while they are lined up, taken away. */
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, csrfToken, type Source, taken } from '@/api/client'
+import { api, csrfToken, problemOf, type Source, taken } from '@/api/client'
 
 const LOOK_MS = 1500
 
@@ -28,8 +28,8 @@ export function useSources(songId: string) {
         headers: { 'X-CSRFToken': csrfToken() },
       })
       if (!answer.ok) {
-        const said = (await answer.json().catch(() => null)) as { detail?: string } | null
-        problem.value = said?.detail ?? 'The recording was not taken.'
+        const body = (await answer.json().catch(() => null)) as { code?: string; detail?: string } | null
+        problem.value = problemOf(answer.status, body, 'The recording was not taken.').message
       }
     } catch {
       problem.value = 'Orchesis does not answer. Is it still running?'
@@ -56,8 +56,11 @@ export function useSources(songId: string) {
   /** It was refused, but somebody knows that it is the same song, played another time. */
   const follow = (source: Source) =>
     ask(() => taken(api.POST('/api/songs/{song_id}/sources/{source_id}/follow', one(source))))
+  /** It was interrupted, or something broke: once more. */
+  const again = (source: Source) =>
+    ask(() => taken(api.POST('/api/songs/{song_id}/sources/{source_id}/line-up', one(source))))
 
-  return { sources: computed(() => data.value ?? []), problem, isSending, isWaiting, add, follow, remove }
+  return { sources: computed(() => data.value ?? []), problem, isSending, isWaiting, add, follow, again, remove }
 }
 
 export type Sources = ReturnType<typeof useSources>
