@@ -82,8 +82,12 @@ class Supervisor:
         """Note who our children are, for a start after we were killed."""
         if self._children_file is None:
             return
-        pids = [child.process.pid for child in self._children]
-        noted = {str(pid): begun for pid in pids if (begun := started_at(pid)) is not None}
+        pids = {child.name: child.process.pid for child in self._children}
+        noted = {
+            name: {"pid": pid, "begun": begun}
+            for name, pid in pids.items()
+            if (begun := started_at(pid)) is not None
+        }
         # On a full disk the next start finds an older note: it says less, and nothing wrong.
         with contextlib.suppress(OSError):
             self._children_file.write_text(json.dumps(noted))
@@ -170,16 +174,22 @@ def started_at(pid: int) -> str | None:
     return None if fields[0] in "ZX" else fields[19]
 
 
+def noted_children(children_file: Path) -> dict[str, tuple[int, str]]:
+    """The children that a supervisor noted: by name their process number and when it began."""
+    try:
+        noted = json.loads(children_file.read_text())
+        return {name: (int(one["pid"]), str(one["begun"])) for name, one in noted.items()}
+    except (OSError, ValueError, TypeError, KeyError, AttributeError):
+        return {}
+
+
 def end_leftovers(children_file: Path, seconds: float = 25.0) -> int:
     """End the children of a supervisor that was killed; gives back how many still ran.
 
     They have got SIGTERM when it died. The database writes what it holds, so it is given time.
     """
-    try:
-        noted: dict[str, str] = json.loads(children_file.read_text())
-    except (OSError, ValueError):
-        return 0
-    left = [int(pid) for pid, begun in noted.items() if started_at(int(pid)) == begun]
+    noted = dict(noted_children(children_file).values())
+    left = [pid for pid, begun in noted.items() if started_at(pid) == begun]
     if left:
         say("waiting for the servers of the last run to end")
     for pid in left:
@@ -187,12 +197,12 @@ def end_leftovers(children_file: Path, seconds: float = 25.0) -> int:
             os.kill(pid, signal.SIGTERM)
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
-        if not any(started_at(pid) == noted[str(pid)] for pid in left):
+        if not any(started_at(pid) == noted[pid] for pid in left):
             break
         time.sleep(0.05)
-    for pid in map(int, noted):
+    for pid, begun in noted.items():
         # Their own children may outlive them: a group's number stays taken while one is left.
-        if started_at(pid) in (None, noted[str(pid)]):
+        if started_at(pid) in (None, begun):
             end_group(pid)
     return len(left)
 

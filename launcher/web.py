@@ -164,6 +164,8 @@ http {{
     listen 127.0.0.1:{port} backlog=2048;
     server_name _;
     root {dist};
+    recursive_error_pages on;
+    error_page 416 @no_range;
     error_page 400 408 414 431 494 @unreadable;
     error_page 413 @too_large;
     error_page 500 502 504 @away;
@@ -250,6 +252,10 @@ http {{
     location @unreadable {{
       default_type application/json;
       return 400 '{problem("invalid", "This request cannot be read.")}';
+    }}
+    location @no_range {{
+      default_type application/json;
+      return 416 '{problem("no_range", "The file has no such part.")}';
     }}
     location @too_large {{
       default_type application/json;

@@ -39,6 +39,11 @@ class Song(models.Model):
         ordering = ["-created_at"]
 
     @property
+    def has_score(self) -> bool:
+        """Whether it has been transcribed; the long header need not be read for that."""
+        return self.revision > 0
+
+    @property
     def folder(self) -> Path:
         """Where its files are. The name is ours: nothing of the upload's name is in it."""
         return Path(settings.MEDIA_ROOT) / str(self.id)

@@ -2,7 +2,8 @@
 
 A guess is counted before it is looked at, in Redis, for all processes together: by where it comes
 from, and by the account that it is for. A browser that has signed in to the account before has an
-allowance of its own ("device cookies", OWASP), so that strangers cannot lock anybody out.
+allowance of its own ("device cookies", OWASP), so that strangers cannot lock anybody out; not even
+those behind the same address.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest
 from django.http.response import HttpResponseBase
 
+from studio.counters import connection
 from studio.names import skeleton
 
 log = logging.getLogger(__name__)
@@ -82,8 +84,11 @@ def count_guess(request: HttpRequest, username: str) -> None:
     """Count a guess at an account's password. Raises TooManyGuesses before any work is done."""
     looks = skeleton(username)[:80]
     device = _device(request, looks)
+    if device:
+        _count("device", device)
+        return
     _count("address", client_address(request))
-    _count(*(("device", device) if device else ("account", looks)))
+    _count("account", looks)
 
 
 def count_sign_up(request: HttpRequest) -> None:
@@ -136,10 +141,3 @@ def _count(kind: str, who: str) -> None:
         _kept_here[f"{kind}:{who}"] = (window, count)
     if count > settings.GUESSES.get(kind, GUESSES[kind]):
         raise TooManyGuesses(int((window + 1) * WINDOW_SECONDS - time.time()) + 1)
-
-
-def connection() -> redis.Redis:
-    """The queue's server, which also counts; it has half a second to answer."""
-    return redis.Redis.from_url(
-        settings.REDIS_URL, socket_timeout=0.5, socket_connect_timeout=0.5, retry=None
-    )

@@ -12,11 +12,13 @@ from collections.abc import Sequence
 from datetime import timedelta
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from django.db.models import F, OuterRef, Subquery
 from django.utils import timezone
 
 from orchesis.errors import OrchesisError
+from studio.counters import answers
 from studio.models import OPEN_STATES, STALE_AFTER, Job, JobKind, RunState, Song, Source
 
 log = logging.getLogger(__name__)
@@ -58,6 +60,10 @@ def wake(jobs: Sequence[Job]) -> bool:
     """Tell the workers that there is work. False where the queue does not answer: later, then."""
     from studio.jobs.work import work
 
+    if jobs and settings.ROLE == "web" and not answers():
+        # Somebody waits for an answer, and the queue's own library would try for long.
+        log.warning("the queue does not answer: it is told of %s jobs later", len(jobs))
+        return False
     for job in jobs:
         queue = QUEUE_OF[JobKind(job.kind)]
         Job.objects.filter(pk=job.pk).update(woken_at=timezone.now())

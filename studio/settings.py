@@ -82,11 +82,11 @@ DATABASES = {
         "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {
             "charset": "utf8mb4",
-            "connect_timeout": 3,
+            "connect_timeout": 1 if ROLE == "web" else 10,
             "read_timeout": DATABASE_SECONDS,
             "write_timeout": DATABASE_SECONDS,
             "init_command": "SET sql_mode='STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO', "
-            f"innodb_lock_wait_timeout={min(DATABASE_SECONDS, 30)}",
+            f"innodb_lock_wait_timeout={2 if ROLE == 'web' else 30}",
             "isolation_level": "read committed",
         },
     }

@@ -1,11 +1,13 @@
 """What the page shows of a song, worked out once for each revision and kept beside its files.
 
 The grooves and the feel of a long song take some tenths of a second to work out, and nothing of
-them changes until the song does: every change raises its revision.
+them changes until the song does: every change raises its revision. A compressed twin lies beside
+each file, which the proxy sends as it is.
 """
 
 from __future__ import annotations
 
+import gzip
 import hashlib
 from collections.abc import Callable
 from functools import lru_cache
@@ -17,6 +19,9 @@ from rest_framework.renderers import JSONRenderer
 
 from studio.models import Song
 from studio.storage import keep_in_cache
+
+KEPT = 2
+"""Of each kind the newest: an undo goes back to a revision of its own."""
 
 
 @lru_cache(maxsize=1)
@@ -30,20 +35,41 @@ def code_stamp() -> str:
     return told.hexdigest()[:16]
 
 
+def shown_path(song: Song, what: str) -> Path:
+    """Where an answer about this revision of the song is kept, if it is."""
+    seen = hashlib.sha256(f"{song.title} {code_stamp()}".encode()).hexdigest()[:12]
+    return song.folder / "shown" / f"{what}.{song.revision}-{seen}.json"
+
+
 def shown(song: Song, what: str, make: Callable[[], dict[str, Any]]) -> bytes:
     """JSON of what `make` gives for this revision of the song; made only where it is not kept.
 
     `what` names it, once for all songs. Values that depend on who looks do not belong into it.
     """
-    path = song.folder / "shown" / f"{what}.json"
-    stamp = f"{song.revision} {code_stamp()}\n".encode()
+    path = shown_path(song, what)
     try:
-        kept = path.read_bytes()
+        return path.read_bytes()
     except OSError:
-        kept = b""
-    if kept.startswith(stamp):
-        return kept[len(stamp) :]
-    body: bytes = JSONRenderer().render(make())
-    if path.parent.parent.exists():
-        keep_in_cache(path, stamp + body)
+        body: bytes = JSONRenderer().render(make())
+    _keep(path, what, body)
     return body
+
+
+def _keep(path: Path, what: str, body: bytes) -> None:
+    if not path.parent.parent.exists():
+        return
+    # The twin first: who finds the file finds both.
+    packed = keep_in_cache(path.with_name(path.name + ".gz"), gzip.compress(body, 6, mtime=0))
+    if not packed or not keep_in_cache(path, body):
+        return
+    kept = sorted(path.parent.glob(f"{what}.*.json"), key=_changed)
+    for old in kept[:-KEPT]:
+        old.unlink(missing_ok=True)
+        old.with_name(old.name + ".gz").unlink(missing_ok=True)
+
+
+def _changed(path: Path) -> int:
+    try:
+        return path.stat().st_mtime_ns
+    except FileNotFoundError:
+        return 0

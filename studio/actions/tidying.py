@@ -26,7 +26,7 @@ LEFT_FOR = 3600.0
 
 JOBS_KEPT = timedelta(days=30)
 MOST_CACHE_BYTES = 2 * 1024**3
-CACHES = ("shown", "engraving", "prints")
+CACHES = ("shown", "prints")
 """Folders beside a song's recording whose files can all be worked out again."""
 
 

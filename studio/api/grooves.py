@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
@@ -47,8 +48,9 @@ from studio.api.groove_values import (
 )
 from studio.api.page import grooves_page
 from studio.api.presenting import bars_in, edited_values, hits_in
+from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
-from studio.api.songs import json_of, own_user, scored_song
+from studio.api.songs import own_user, scored_song
 from studio.api.wishes import asked_of, wish_of
 from studio.models import Song
 
@@ -57,9 +59,9 @@ class GroovesView(APIView):
     """What is found about the grooves."""
 
     @extend_schema(responses=GroovesSerializer)
-    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """Phrases, changes, like bars, variants, echo suspects, what may be inferred."""
-        return json_of(grooves_page(scored_song(request, song_id)))
+        return kept_answer(request._request, *grooves_page(scored_song(request, song_id)))
 
 
 class EvidenceView(APIView):

@@ -27,6 +27,31 @@ def stored_file(request: HttpRequest, path: Path, content_type: str) -> HttpResp
     return ranged_file(request, path, content_type)
 
 
+def kept_answer(request: HttpRequest, path: Path, body: bytes) -> HttpResponseBase:
+    """An answer that is kept at `path`, whose name says which state it is of.
+
+    Named to the proxy where it is there; sent from here where it could not be kept.
+    """
+    tag = f'"{path.stem}"'
+    if same := unchanged(request, tag):
+        return same
+    headers = {"ETag": tag, "Cache-Control": "private, no-cache"}
+    if settings.BEHIND_OUR_PROXY and path.exists():
+        name = path.relative_to(settings.MEDIA_ROOT)
+        headers = {"X-Accel-Redirect": f"/files/{name}", "Cache-Control": "private, no-cache"}
+        return HttpResponse(content_type="application/json", headers=headers)
+    return HttpResponse(body, content_type="application/json", headers=headers)
+
+
+def unchanged(request: HttpRequest, tag: str) -> HttpResponse | None:
+    """304 for whoever has this state already (RFC 9110, section 13.1.2), else None."""
+    known = request.headers.get("If-None-Match", "")
+    if tag not in [one.strip().removeprefix("W/") for one in known.split(",")]:
+        return None
+    headers = {"ETag": tag, "Cache-Control": "private, no-cache"}
+    return HttpResponse(status=304, headers=headers)
+
+
 def ranged_file(request: HttpRequest, path: Path, content_type: str) -> HttpResponseBase:
     """The same, sent from here."""
     state = path.stat()

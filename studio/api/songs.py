@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import uuid
 from urllib.parse import quote
 
@@ -13,15 +12,12 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.parsers import MultiPartParser
-from rest_framework.renderers import JSONRenderer
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis import __version__
-from orchesis.chart.engrave import PageSize, engrave
+from orchesis.chart.engrave import PageSize
 from orchesis.chart.files import WRITERS, write_file
-from orchesis.chart.musicxml import to_musicxml
 from orchesis.edits.gesture import gesture_from_json
 from orchesis.listening.parts import Part
 from orchesis.practice.click import SUBDIVISIONS, clicks
@@ -30,13 +26,13 @@ from studio.actions.importing import delete_song, import_recording
 from studio.actions.listening import listen_again
 from studio.actions.prints import MADE_BY_WORKER, printed
 from studio.actions.store import load_transcription
-from studio.api.page import score_page
+from studio.api.page import engraving_page, score_page, score_tag
 from studio.api.presenting import (
     edited_values,
     run_values,
     song_values,
 )
-from studio.api.ranges import stored_file
+from studio.api.ranges import kept_answer, stored_file, unchanged
 from studio.api.serializers import (
     ClickSerializer,
     EditedSerializer,
@@ -52,7 +48,6 @@ from studio.api.serializers import (
 from studio.api.uploads import need_file
 from studio.models import Song
 from studio.queueing import cancel_job
-from studio.storage import keep_in_cache
 
 
 def own_user(request: Request) -> User:
@@ -62,8 +57,12 @@ def own_user(request: Request) -> User:
 
 
 def own_song(request: Request, song_id: uuid.UUID) -> Song:
-    """The song, if it is the asker's. Somebody else's does not exist for them."""
-    song = Song.objects.filter(pk=song_id, owner=own_user(request)).first()
+    """The song, if it is the asker's. Somebody else's does not exist for them.
+
+    Its header, which is long, is fetched when it is first asked for.
+    """
+    mine = Song.objects.filter(pk=song_id, owner=own_user(request))
+    song = mine.defer("header", "loudness").first()
     if song is None:
         raise NotFound("There is no such song on your shelf.")
     return song
@@ -72,14 +71,15 @@ def own_song(request: Request, song_id: uuid.UUID) -> Song:
 def scored_song(request: Request, song_id: uuid.UUID) -> Song:
     """The same, and it must have been transcribed."""
     song = own_song(request, song_id)
-    if song.header is None:
+    if not song.has_score:
         raise NotFound("This song has not been transcribed yet.")
     return song
 
 
-def json_of(body: bytes) -> HttpResponse:
-    """An answer that is JSON already."""
-    return HttpResponse(body, content_type="application/json")
+def json_of(body: bytes, tag: str = "") -> HttpResponse:
+    """An answer that is JSON already; `tag` names this state of it to whoever asks again."""
+    headers = {"ETag": tag, "Cache-Control": "private, no-cache"} if tag else None
+    return HttpResponse(body, content_type="application/json", headers=headers)
 
 
 class ShelfView(APIView):
@@ -153,9 +153,13 @@ class ScoreView(APIView):
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
         """All that the song page shows."""
         song = scored_song(request, song_id)
+        viewer = own_user(request)
+        tag = score_tag(song, viewer)
+        if same := unchanged(request._request, tag):
+            return same
         # These values are our own and typed: passing them through the serializer again would
         # only cost time on a long song. The schema is still generated from it.
-        return json_of(score_page(song, own_user(request)))
+        return json_of(score_page(song, viewer), tag)
 
 
 class ClicksView(APIView):
@@ -212,34 +216,14 @@ class EngravingView(APIView):
     """The engraved chart."""
 
     @extend_schema(responses=EngravingSerializer, parameters=[LayoutSerializer])
-    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """The chart as pages of SVG, from the cache where nothing has changed."""
         song = scored_song(request, song_id)
         layout = LayoutSerializer(data=request.query_params)
         layout.is_valid(raise_exception=True)
-        size = PageSize(layout.validated_data["layout"])
-        pages = engraved_pages(song, size)
-        return json_of(b'{"revision":%d,"pages":%b}' % (song.revision, pages))
-
-
-def engraved_pages(song: Song, size: PageSize) -> bytes:
-    """The pages of SVG as JSON, kept beside the song under the hash of what they show."""
-    text = to_musicxml(load_transcription(song))
-    key = hashlib.sha256(f"{__version__} {size}\n{text}".encode()).hexdigest()[:32]
-    path = song.folder / "engraving" / f"{size.value}-{key}.json"
-    try:
-        return path.read_bytes()
-    except OSError:
-        pages = JSONRenderer().render(list(engrave(text, size).pages))
-    if song.folder.exists() and keep_in_cache(path, pages):
-        # An undo goes back to the last one; what is older is made again if need be.
-        kept = sorted(path.parent.glob(f"{size.value}-*.json"), key=lambda one: one.stat().st_mtime)
-        for old in kept[:-ENGRAVINGS_KEPT]:
-            old.unlink(missing_ok=True)
-    return bytes(pages)
-
-
-ENGRAVINGS_KEPT = 3
+        return kept_answer(
+            request._request, *engraving_page(song, PageSize(layout.validated_data["layout"]))
+        )
 
 
 class FileView(APIView):

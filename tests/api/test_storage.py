@@ -145,13 +145,14 @@ def test_caches_stay_bounded_and_the_last_used_are_kept(as_ada, ada_song):
     for part in ("score", "grooves", "engraving"):
         as_ada.get(f"{url}/{part}")
     files = {path.name for path in ada_song.folder.glob("*/*")}
-    assert len(files) == 3
-    aged(ada_song.folder / "shown" / "grooves.json")
+    assert len(files) == 6, "each with a compressed twin"
+    (oldest,) = ada_song.folder.glob("shown/grooves.*.json")
+    aged(oldest)
     sizes = sum(path.stat().st_size for path in ada_song.folder.glob("*/*"))
     assert tidy(most_cache_bytes=sizes - 1).cached_files == 1
-    assert not (ada_song.folder / "shown" / "grooves.json").exists()
+    assert not oldest.exists()
     assert as_ada.get(f"{url}/grooves").status_code == 200
-    assert tidy(most_cache_bytes=0).cached_files == 3
+    assert tidy(most_cache_bytes=0).cached_files == 6
     assert ada_song.listening_path.exists()
 
 
@@ -160,7 +161,8 @@ def test_engravings_do_not_pile_up_with_every_edit(as_ada, ada_song):
         body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
         as_ada.post(f"/api/songs/{ada_song.id}/edits", body, format="json")
         as_ada.get(f"/api/songs/{ada_song.id}/engraving")
-    assert len(list((ada_song.folder / "engraving").iterdir())) == 3
+    assert len(list(ada_song.folder.glob("shown/engraving-a4.*.json"))) == 2
+    assert len(list(ada_song.folder.glob("shown/engraving-a4.*.json.gz"))) == 2
 
 
 def test_prints_are_made_once_and_the_last_one_stays(as_ada, ada_song):
@@ -193,6 +195,18 @@ def test_a_print_that_failed_says_why_and_is_tried_again_later(as_ada, ada_song,
 def test_the_tidy_command_says_what_went(db, capsys):
     call_command("tidy")
     assert "0 folders without a song" in capsys.readouterr().out
+
+
+def test_who_has_this_state_already_is_told_so(as_ada, ada_song):
+    url = f"/api/songs/{ada_song.id}"
+    for part in ("score", "grooves", "engraving"):
+        tag = as_ada.get(f"{url}/{part}")["ETag"]
+        assert as_ada.get(f"{url}/{part}", headers={"If-None-Match": f"W/{tag}"}).status_code == 304
+    hit = ada_song.bars.first().hits[0]
+    body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
+    as_ada.post(f"{url}/edits", body, format="json")
+    assert as_ada.get(f"{url}/score", headers={"If-None-Match": tag}).status_code == 200
+    assert as_ada.get(f"{url}/engraving", headers={"If-None-Match": tag}).status_code == 200
 
 
 def test_behind_our_proxy_files_are_only_named(as_ada, ada_song, settings):

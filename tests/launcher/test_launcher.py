@@ -202,14 +202,16 @@ def test_a_start_after_a_kill_waits_for_the_port_of_the_last_run(tmp_path, monke
 
 def test_a_number_that_another_process_has_by_now_is_left_alone(tmp_path):
     other = subprocess.Popen(["sleep", "30"], start_new_session=True)
-    (tmp_path / "children.json").write_text(json.dumps({str(other.pid): "12345"}))
+    (tmp_path / "children.json").write_text(
+        json.dumps({"web": {"pid": other.pid, "begun": "12345"}})
+    )
     assert supervisor.end_leftovers(tmp_path / "children.json") == 0
     assert other.poll() is None
     other.kill()
     other.wait()
 
 
-@pytest.mark.parametrize("noted", ["", "[", "{}"])
+@pytest.mark.parametrize("noted", ["", "[", "{}", '{"web": 7}', "[1]"])
 def test_a_note_that_cannot_be_read_is_no_hindrance(tmp_path, noted):
     (tmp_path / "children.json").write_text(noted)
     assert supervisor.end_leftovers(tmp_path / "children.json") == 0
