@@ -183,28 +183,34 @@ def noted_children(children_file: Path) -> dict[str, tuple[int, str]]:
         return {}
 
 
-def end_leftovers(children_file: Path, seconds: float = 25.0) -> int:
+def end_leftovers(children_file: Path) -> int:
     """End the children of a supervisor that was killed; gives back how many still ran.
 
-    They have got SIGTERM when it died. The database writes what it holds, so it is given time.
+    They have got SIGTERM when it died. The database writes what it holds, so it is given time; a
+    worker would finish its job first, which is taken up again anyway.
     """
-    noted = dict(noted_children(children_file).values())
-    left = [pid for pid, begun in noted.items() if started_at(pid) == begun]
+    noted = noted_children(children_file)
+    left = {name: pid for name, (pid, begun) in noted.items() if started_at(pid) == begun}
+    running = len(left)
     if left:
         say("waiting for the servers of the last run to end")
-    for pid in left:
+    for pid in left.values():
         with contextlib.suppress(ProcessLookupError):
             os.kill(pid, signal.SIGTERM)
-    deadline = time.monotonic() + seconds
-    while time.monotonic() < deadline:
-        if not any(started_at(pid) == noted[pid] for pid in left):
-            break
+    began = time.monotonic()
+    while left:
+        for name, pid in list(left.items()):
+            allowed = STOP_SECONDS.get(name, DEFAULT_STOP_SECONDS)
+            ended = started_at(pid) != noted[name][1]
+            if ended or time.monotonic() - began > allowed:
+                end_group(pid)
+                del left[name]
         time.sleep(0.05)
-    for pid, begun in noted.items():
+    for pid, begun in noted.values():
         # Their own children may outlive them: a group's number stays taken while one is left.
         if started_at(pid) in (None, begun):
             end_group(pid)
-    return len(left)
+    return running
 
 
 def rotate_logs(folder: Path, largest: int = LARGEST_LOG, kept: int = LOGS_KEPT) -> None:
