@@ -166,7 +166,7 @@ http {{
     root {dist};
     recursive_error_pages on;
     error_page 416 @no_range;
-    error_page 400 408 414 431 494 @unreadable;
+    error_page 400 408 414 431 494 /errors/unreadable;
     error_page 413 @too_large;
     error_page 500 502 504 @away;
 
@@ -200,7 +200,7 @@ http {{
       limit_req zone=doors burst={SIGN_INS_WAITING};
       proxy_pass http://app;
       error_page 429 @too_many;
-      error_page 400 408 414 431 494 @unreadable;
+      error_page 400 408 414 431 494 /errors/unreadable;
       error_page 413 @too_large;
       error_page 500 502 504 @away;
     }}
@@ -249,7 +249,9 @@ http {{
       add_header Retry-After 2 always;
       return 503 '{problem("away", AWAY)}';
     }}
-    location @unreadable {{
+    location = /errors/unreadable {{
+      # An address that cannot be read is none from which a named place could be reached.
+      internal;
       default_type application/json;
       return 400 '{problem("invalid", "This request cannot be read.")}';
     }}

@@ -28,7 +28,7 @@ log = logging.getLogger(__name__)
 DEVICE_COOKIE = "orchesis_device"
 DEVICE_SECONDS = 365 * 24 * 3600
 WINDOW_SECONDS = 600
-GUESSES = {"address": 60, "account": 10, "device": 10, "sign-up": 30}
+GUESSES = {"address": 120, "account": 10, "device": 10, "sign-up": 100}
 """In WINDOW_SECONDS. A school may be behind one address: thirty pupils sign in at eight o'clock."""
 
 

@@ -23,7 +23,7 @@ const edited = { words: 'removed', revision: 2, bars: [], can_undo: true, can_re
 /** A server that knows who is signed in; only `mina` has the song. */
 function server() {
   const state = { who: 'mina' as string | null, edits: [] as unknown[], tried: [] as unknown[] }
-  const session = () => ({ username: state.who, demo_available: true, limits: '', suffixes: [] })
+  const session = () => ({ username: state.who, is_demo: state.who === 'demo', demo_available: true, limits: '', suffixes: [] })
   vi.stubGlobal('fetch', async (request: Request) => {
     const path = new URL(request.url).pathname
     if (path === '/api/session') return answer(session())
@@ -34,6 +34,10 @@ function server() {
         return answer({ code: 'authentication_failed', detail: 'Name or password is not right.' }, 403)
       }
       state.who = body.username
+      return answer(session())
+    }
+    if (path === '/api/session/demo') {
+      state.who = 'mina'
       return answer(session())
     }
     if (state.who === null) return answer({ code: 'not_authenticated', detail: 'Sign in first.' }, 403)
@@ -96,6 +100,19 @@ describe('signed out in another tab', () => {
     await flushPromises()
     await signIn(dialog, 'right')
     await vi.waitFor(() => expect(state.edits).toHaveLength(1))
+  })
+
+  it('lets the demo in without a password, which it has not', async () => {
+    const { state, part, dialog } = await opened('four')
+    useSession().session.value = { username: 'demo', is_demo: true, demo_available: true, limits: '', suffixes: [] }
+    state.who = null
+    part.make([{ before: snare, after: null }])
+    await vi.waitFor(() => expect(part.saveState.value).toBe('signed-out'))
+    await flushPromises()
+    expect(dialog.find('[data-test=password-again]').exists()).toBe(false)
+    await dialog.find('[data-test=demo-again]').trigger('click')
+    await flushPromises()
+    await vi.waitFor(() => expect(part.saveState.value).toBe('saved'))
   })
 
   it('is not in the way on the sign-in page', async () => {

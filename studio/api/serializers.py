@@ -25,6 +25,7 @@ class SessionSerializer(serializers.Serializer[Any]):
     """Who is signed in."""
 
     username = serializers.CharField(allow_null=True)
+    is_demo = serializers.BooleanField()
     demo_available = serializers.BooleanField()
     limits = serializers.CharField()
     suffixes = serializers.ListField(child=serializers.CharField())

@@ -19,13 +19,16 @@ from rest_framework.views import APIView
 from orchesis.audio.decode import LIMITS_TEXT, SUFFIXES
 from studio.actions.accounts import make_account
 from studio.api.serializers import CredentialsSerializer, SessionSerializer
+from studio.models import Account
 from studio.passwords import TooManyGuesses, count_guess, count_sign_up, remember_device
 
 
 def _session(request: Request) -> Response:
     name = request.user.get_username() if request.user.is_authenticated else None
+    is_demo = bool(name) and Account.objects.filter(user_id=request.user.pk, is_demo=True).exists()
     values = {
         "username": name,
+        "is_demo": is_demo,
         "demo_available": settings.DEMO,
         "limits": LIMITS_TEXT,
         "suffixes": list(SUFFIXES),

@@ -1,5 +1,7 @@
 """What no song can mean is refused with a sentence, at once, whatever it is."""
 
+import subprocess
+import sys
 import time
 import uuid
 
@@ -170,3 +172,20 @@ def test_a_request_that_takes_too_long_says_that_nothing_was_changed(
     answer = as_ada.post(f"{url}/tempo", {"bpm": 100, "beats_a_bar": 4}, format="json")
     assert (answer.status_code, answer.json()["code"]) == (503, "too_much")
     assert as_ada.get(f"{url}/score").json()["revision"] == 1
+
+
+def test_a_web_worker_may_not_take_the_machine_s_memory():
+    """In a process of its own: the limit is for good."""
+    greedy = """
+import numpy
+from studio import gunicorn_conf
+gunicorn_conf.post_fork(None, None)
+numpy.ones(100_000_000, numpy.uint8)
+try:
+    numpy.ones(1_700_000_000, numpy.uint8)
+except MemoryError:
+    print("refused")
+"""
+    command = [sys.executable, "-c", greedy]
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "refused"

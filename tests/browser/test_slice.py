@@ -5,8 +5,11 @@ import json
 import os
 import re
 import signal
+import socket
 import subprocess
 import time
+import urllib.error
+import urllib.request
 import uuid
 from itertools import pairwise
 from pathlib import Path
@@ -236,6 +239,93 @@ def test_a_run_can_be_cancelled(page, application, tmp_path):
     page.locator(".songs").get_by_role("button", name="Cancel").click(timeout=PATIENCE)
     expect(page.locator(".songs")).to_contain_text(re.compile("Cancelled"), timeout=10_000)
     expect(page.get_by_role("button", name="Try again")).to_be_visible()
+
+
+def test_an_edit_after_signing_out_in_another_tab_is_kept_and_stored(song_page, application):
+    page = song_page
+    name = page.evaluate("fetch('/api/session').then((answer) => answer.json())")["username"]
+    before = notes_of(page, 3)
+    other = page.context.new_page()
+    other.goto(f"{application.address}/songs")
+    other.get_by_role("button", name="Sign out").click()
+    expect(other.get_by_role("button", name="Sign in")).to_be_visible()
+    other.close()
+
+    page.locator("[data-bar='3'] svg").click(position={"x": 63, "y": 67})
+    expect(page.get_by_text("You have been signed out")).to_be_visible()
+    expect(page.locator("[data-test=saved]")).to_have_text("1 kept here until you sign in again")
+    changed = notes_of(page, 3)
+    assert abs(changed - before) == 1, "it is not taken back"
+    page.get_by_label(f"Password of {name}").fill("wrong, at first")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("not right")
+    page.get_by_label(f"Password of {name}").fill("paradiddle-diddle")
+    page.keyboard.press("Enter")
+    saved(page)
+    expect(page.get_by_text("You have been signed out")).to_have_count(0)
+    page.reload()
+    expect_notes(page, 3, changed)
+
+
+def test_slow_clients_do_not_hold_up_a_page(page, application):
+    port = int(application.address.rpartition(":")[2])
+    slow = []
+    for _ in range(60):
+        client = socket.create_connection(("127.0.0.1", port))
+        client.sendall(b"POST /api/session/sign-in HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-")
+        slow.append(client)
+    began = time.monotonic()
+    page.goto(application.address)
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    assert time.monotonic() - began < 15
+    for client in slow:
+        client.close()
+
+
+ADDRESSES = ["/", "/songs", "/songs/abc", "/no/such/page", "/songs/../etc"]
+
+
+@pytest.mark.parametrize("path", ADDRESSES)
+def test_every_address_that_is_no_file_leads_to_the_one_page(application, path):
+    with urllib.request.urlopen(application.address + path) as answer:
+        assert b'<div id="app">' in answer.read()
+        assert "script-src 'self'" in answer.headers["Content-Security-Policy"]
+
+
+ODD_REQUESTS = [
+    b"GET /../../etc/passwd HTTP/1.1\r\nHost: x\r\n\r\n",
+    b"GET / HTTP/1.1\r\n\r\n",
+    b"GET /%zz HTTP/1.1\r\nHost: x\r\n\r\n",
+    b"what is this\r\n\r\n",
+    b"GET /api/session HTTP/1.1\r\nHost: x\r\nX: " + b"y" * 60_000 + b"\r\n\r\n",
+    b"GET /api/" + b"z" * 60_000 + b" HTTP/1.1\r\nHost: x\r\n\r\n",
+    b"POST /api/songs HTTP/1.1\r\nHost: x\r\nContent-Length: 999999999999\r\n\r\n",
+    b"POST /api/session/sign-in HTTP/1.1\r\nHost: x\r\nContent-Length: 9999999\r\n\r\n",
+]
+
+
+@pytest.mark.parametrize("request_bytes", ODD_REQUESTS, ids=range(len(ODD_REQUESTS)))
+def test_requests_that_are_none_are_answered_in_a_sentence(application, request_bytes):
+    port = int(application.address.rpartition(":")[2])
+    with socket.create_connection(("127.0.0.1", port), 10) as client:
+        client.sendall(request_bytes)
+        client.settimeout(10)
+        answer = b""
+        with contextlib.suppress(ConnectionResetError):
+            while piece := client.recv(65536):
+                answer += piece
+    head, _, body = answer.partition(b"\r\n\r\n")
+    assert re.match(rb"HTTP/1.1 4\d\d", head), head[:80]
+    assert b"application/json" in head
+    assert json.loads(body)["detail"].endswith(".")
+
+
+@pytest.mark.parametrize(
+    "path", ["/api/nothing", "/static/nothing.js", "/files/secrets/django", "/may-upload"]
+)
+def test_what_is_not_there_or_only_for_ourselves_is_not_served(application, path):
+    with pytest.raises(urllib.error.HTTPError, match="404"):
+        urllib.request.urlopen(application.address + path)
 
 
 def _kill(application, name):

@@ -200,5 +200,5 @@ def test_a_telephone_s_eight_kilohertz_still_have_their_beat(tmp_path, excerpt):
 def test_more_than_the_longest_is_refused_with_the_limit(tmp_path):
     path = tmp_path / "long.wav"
     wavfile.write(path, 8000, np.zeros(8000 * 60 * 40, np.int16))
-    with pytest.raises(RefusedAudio, match="40 minutes; at most 20 minutes"):
+    with pytest.raises(RefusedAudio, match="40:00 minutes; at most 20 minutes"):
         transcribe(path)

@@ -1160,6 +1160,7 @@ export interface components {
         /** @description Who is signed in. */
         Session: {
             username: string | null;
+            is_demo: boolean;
             demo_available: boolean;
             limits: string;
             suffixes: string[];

@@ -5,13 +5,12 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { Problem } from '@/api/client'
 import { useSession } from './useSession'
 
 const { session, signedOut, signIn, enterDemo } = useSession()
 const route = useRoute()
-const router = useRouter()
 const queries = useQueryClient()
 const password = ref('')
 const busy = ref(false)
@@ -29,12 +28,7 @@ async function enter(how: () => Promise<void>): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    const before = name.value
     await how()
-    if (session.value?.username !== before) {
-      // The demo was entered from another account's page: that page is not the demo's.
-      await router.push('/songs')
-    }
     await queries.invalidateQueries()
   } catch (error) {
     problem.value = error instanceof Problem ? error.message : String(error)
@@ -63,7 +57,11 @@ function leave(): void {
       It happened in another tab, or a long time has passed. What you changed here is kept on this
       device, and is stored as soon as you are back.
     </p>
-    <form @submit.prevent="enter(() => signIn(name, password))">
+    <div v-if="session?.is_demo" class="doors">
+      <Button label="Enter the demo again" autofocus :disabled="busy" data-test="demo-again" @click="enter(enterDemo)" />
+      <Button label="An account of my own" variant="text" severity="secondary" :disabled="busy" @click="leave" />
+    </div>
+    <form v-else @submit.prevent="enter(() => signIn(name, password))">
       <input type="text" name="username" autocomplete="username" :value="name" hidden readonly />
       <label>
         Password of {{ name }}
@@ -76,20 +74,12 @@ function leave(): void {
           data-test="password-again"
         />
       </label>
-      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <div class="doors">
         <Button type="submit" label="Sign in again" :disabled="busy || password === ''" data-test="again" />
-        <Button
-          v-if="session?.demo_available"
-          label="Enter the demo again"
-          severity="secondary"
-          :disabled="busy"
-          data-test="demo-again"
-          @click="enter(enterDemo)"
-        />
         <Button label="Another account" variant="text" severity="secondary" :disabled="busy" @click="leave" />
       </div>
     </form>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   </Dialog>
 </template>
 
@@ -109,7 +99,7 @@ label {
   margin-top: var(--gap-4);
 }
 .problem {
-  margin: 0;
+  margin: var(--gap-3) 0 0;
   color: var(--accent);
 }
 </style>

@@ -294,8 +294,8 @@ onMounted(async () => {
       </main>
       <template v-else>
         <p v-if="song?.run && isWorking(song.run)" class="again" role="status">
-          Listening again: {{ runWords(song.run).toLowerCase() }}
-          <span class="quiet">{{ leftWords(song.run) || 'What you decided stays.' }}</span>
+          Listening again: {{ runWords(song.run).toLowerCase() }} …
+          <span class="quiet">{{ leftWords(song.run) }} What you decided stays.</span>
         </p>
         <div class="strip">
           <SongRibbon
