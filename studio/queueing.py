@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from datetime import timedelta
 from typing import Any
 
+from celery import current_app
 from django.conf import settings
 from django.db import transaction
 from django.db.models import F, OuterRef, Subquery
@@ -22,6 +23,9 @@ from studio.counters import answers
 from studio.models import OPEN_STATES, STALE_AFTER, Job, JobKind, RunState, Song, Source
 
 log = logging.getLogger(__name__)
+
+WORK = "orchesis.work"
+"""The workers' task (`jobs/work.py`), by name: jobs are asked for on a floor below it."""
 
 MOST_ATTEMPTS = 2
 """The first, and the one by itself after an interruption. Then a person decides."""
@@ -58,8 +62,6 @@ def queue_job(
 
 def wake(jobs: Sequence[Job]) -> bool:
     """Tell the workers that there is work. False where the queue does not answer: later, then."""
-    from studio.jobs.work import work
-
     if jobs and settings.ROLE == "web" and not answers():
         # Somebody waits for an answer, and the queue's own library would try for long.
         log.warning("the queue does not answer: it is told of %s jobs later", len(jobs))
@@ -68,7 +70,7 @@ def wake(jobs: Sequence[Job]) -> bool:
         queue = QUEUE_OF[JobKind(job.kind)]
         Job.objects.filter(pk=job.pk).update(woken_at=timezone.now())
         try:
-            work.apply_async((queue,), queue=queue)
+            current_app.tasks[WORK].apply_async((queue,), queue=queue)
         except Exception as error:
             log.warning("the queue does not take job %s: %s", job.pk, error)
             Job.objects.filter(pk=job.pk).update(woken_at=None)

@@ -37,6 +37,7 @@ urlpatterns = [
     path(SONG, songs.SongView.as_view()),
     path(f"{SONG}/listening", songs.ListenView.as_view()),
     path(f"{SONG}/score", songs.ScoreView.as_view()),
+    path(f"{SONG}/mine", songs.MineView.as_view()),
     path(f"{SONG}/clicks/<str:subdivision>", songs.ClicksView.as_view()),
     path(f"{SONG}/edits", songs.EditsView.as_view()),
     path(f"{SONG}/undo", songs.UndoView.as_view()),

@@ -81,6 +81,9 @@ export function score(bars: Bar[]): Score {
   }
 }
 
+/** What of a song is one's own. */
+export const MINE = { parts: [], can_undo: false, can_redo: false }
+
 /** A server's answer. */
 export function answer(body: unknown, status = 200): Response {
   return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })

@@ -28,7 +28,7 @@ describe('what is asked for before the application starts', () => {
     askEarly('/sign-in')
     expect(asked).toEqual([])
     askEarly(`/songs/${SONG}`)
-    expect(asked.toSorted()).toEqual(['/api/session', at, `${at}/grooves`, `${at}/score`, `${at}/sources`].toSorted())
+    expect(asked.toSorted()).toEqual(['/api/session', at, `${at}/grooves`, `${at}/mine`, `${at}/score`, `${at}/sources`].toSorted())
   })
 
   it('leaves the grooves out where another stage is open', () => {

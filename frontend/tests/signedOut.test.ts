@@ -7,7 +7,7 @@ import { effectScope } from 'vue'
 import { useScore } from '@/score/useScore'
 import SignInAgain from '@/session/SignInAgain.vue'
 import { useSession } from '@/session/useSession'
-import { answer, bar, hit, score, withOwnClockAndStore } from './composing'
+import { answer, bar, hit, MINE, score, withOwnClockAndStore } from './composing'
 
 const place = vi.hoisted(() => ({ meta: {} as { open?: boolean }, went: [] as string[] }))
 vi.mock('vue-router', () => ({
@@ -42,6 +42,7 @@ function server() {
     }
     if (state.who === null) return answer({ code: 'not_authenticated', detail: 'Sign in first.' }, 403)
     if (state.who !== 'mina') return answer({ code: 'not_found', detail: 'There is no such song.' }, 404)
+    if (path.endsWith('/mine')) return answer(MINE)
     if (path.endsWith('/score')) return answer(score([bar(1, [snare])]))
     state.edits.push(await request.json())
     return answer(edited)

@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
 import { useScore } from '@/score/useScore'
-import { answer, bar, hit, score, withOwnClockAndStore } from './composing'
+import { answer, bar, hit, MINE, score, withOwnClockAndStore } from './composing'
 
 const snare = { ...hit('1/4', 'snare'), bar: 1 }
 
@@ -18,6 +18,7 @@ function server() {
   const state = { away: false, conflict: false, edits: [] as unknown[] }
   vi.stubGlobal('fetch', async (request: Request) => {
     if (state.away) throw new TypeError('Failed to fetch')
+    if (request.url.endsWith('/mine')) return answer(MINE)
     if (request.url.endsWith('/score')) return answer(score([bar(1, state.edits.length ? [] : [snare])]))
     if (state.conflict) return answer({ code: 'conflict', detail: 'Bar 1 has changed meanwhile.', bars: [1] }, 409)
     state.edits.push(await request.json())

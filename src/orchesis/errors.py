@@ -13,5 +13,9 @@ class InvalidTranscription(OrchesisError):
     """A transcription or an edit that breaks the rules of the format."""
 
 
+class Missing(OrchesisError):
+    """What was asked for is not kept, or not there yet; the text says how it would come to be."""
+
+
 class Cancelled(OrchesisError):
     """The work was stopped because the user asked for it."""

@@ -17,9 +17,10 @@ from orchesis.edits.gesture import BarConflict
 from orchesis.edits.threeway import MISSING, Clash, merged_value
 from orchesis.music.json import to_json
 from orchesis.music.values import Transcription
-from studio.actions.store import changed_keys, decided_parts, load_transcription
+from studio.actions.store import changed_keys, decided_parts
 from studio.models import EditEntry, Song, SongBar, SongChange
 from studio.queueing import NotNow
+from studio.values.stored import load_transcription
 
 MOST_KEPT = 40
 """Changes of a song that are kept for undo."""

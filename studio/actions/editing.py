@@ -98,20 +98,6 @@ def redo(song: Song, author: User) -> Edited | Changed:
         return Edited(locked, bars, f"Redone: {entry.words}")
 
 
-def can_undo(song: Song, author: User) -> bool:
-    """True when the author has an edit that stands."""
-    mine = {"song": song, "author": author, "undone": False}
-    changes = SongChange.objects.filter(**mine, closed=False)
-    return EditEntry.objects.filter(**mine).exists() or changes.exists()
-
-
-def can_redo(song: Song, author: User) -> bool:
-    """True when the author has taken back an edit and made none since."""
-    mine = {"song": song, "author": author, "redoable": True}
-    changes = SongChange.objects.filter(**mine, closed=False)
-    return EditEntry.objects.filter(**mine).exists() or changes.exists()
-
-
 def _entries(song: Song, author: User) -> QuerySet[EditEntry]:
     return EditEntry.objects.select_for_update().filter(song=song, author=author)
 
@@ -158,4 +144,4 @@ def _write(song: Song, bars: dict[int, SongBar], gesture: Gesture) -> None:
     song.save(update_fields=["revision", "updated_at"])
 
 
-__all__ = ["EditConflict", "Edited", "apply_edits", "can_redo", "can_undo", "redo", "undo"]
+__all__ = ["EditConflict", "Edited", "apply_edits", "redo", "undo"]

@@ -11,11 +11,11 @@ from django.utils import timezone
 
 from orchesis.chart.files import write_file
 from orchesis.errors import OrchesisError
-from studio.actions.shown import code_stamp
-from studio.actions.store import load_transcription
 from studio.models import OPEN_STATES, JobKind, RunState, Song
 from studio.queueing import queue_job, take_up
 from studio.storage import need_room, told_when_full, write_whole
+from studio.values.shown import code_stamp
+from studio.values.stored import load_transcription
 
 MADE_BY_WORKER = ("chart.pdf", "chart-letter.pdf")
 FULL = "the chart was not printed"

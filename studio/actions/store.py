@@ -1,4 +1,4 @@
-"""Putting a transcription into rows, and reading it back."""
+"""Putting a transcription into rows, merged into what people have decided."""
 
 from __future__ import annotations
 
@@ -9,10 +9,10 @@ from django.db import transaction
 
 from orchesis.edits.gesture import gesture_from_json
 from orchesis.edits.keep import Decided, merged
-from orchesis.music.json import from_json, to_json
-from orchesis.music.values import Transcription
+from orchesis.music.json import to_json
 from orchesis.pipeline import Result
 from studio.models import Song, SongBar, SongChange
+from studio.values.stored import load_transcription
 
 OURS = ("confirmed", "decided")
 """Values of the header that the studio adds to those of transcription.json."""
@@ -126,10 +126,3 @@ def changed_keys(before: dict[str, Any], after: dict[str, Any]) -> set[str]:
     """The values of a header that a change changed."""
     names = before.keys() | after.keys()
     return {name for name in names if before.get(name) != after.get(name)}
-
-
-def load_transcription(song: Song) -> Transcription:
-    """The transcription as it stands now, edits included. The song must have one."""
-    assert song.header is not None
-    hits = [hit for bar in song.bars.all() for hit in bar.hits]
-    return from_json({**song.header, "title": song.title, "hits": hits})

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
@@ -23,9 +23,8 @@ from orchesis.pipeline import on_tapped_grid
 from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
 from orchesis.rhythm.typed import on_tempo
 from studio.actions.changing import change_song, confirm_finding
-from studio.actions.evidence import own_evidence
-from studio.api.page import reading_page
-from studio.api.presenting import edited_values
+from studio.api.answers import edited_values
+from studio.api.ranges import kept_answer
 from studio.api.serializers import (
     BarLineSerializer,
     ConfirmSerializer,
@@ -36,8 +35,10 @@ from studio.api.serializers import (
     TapsSerializer,
     TypedTempoSerializer,
 )
-from studio.api.songs import json_of, own_user, scored_song
+from studio.api.songs import own_user, scored_song
 from studio.api.wishes import asked_of, wish_of
+from studio.values.evidence import own_evidence
+from studio.values.page import reading_page
 
 
 def change(
@@ -53,14 +54,14 @@ class ReadingView(APIView):
     """Which way the song is counted."""
 
     @extend_schema(responses=ScoreSerializer, parameters=[ReadingChoiceSerializer])
-    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """The song as it would be in one of its readings; nothing is changed by asking."""
         song = scored_song(request, song_id)
         key = asked_of(request, ReadingChoiceSerializer)["key"]
         assert song.header is not None
         if key not in [reading["key"] for reading in song.header.get("readings", [])]:
             raise NotFound("This song has no such reading.")
-        return json_of(reading_page(song, own_user(request), key))
+        return kept_answer(request._request, *reading_page(song, key))
 
     @extend_schema(request=ReadingChoiceSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:

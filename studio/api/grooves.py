@@ -24,8 +24,7 @@ from orchesis.groove.phrase import find_phrases
 from orchesis.listening.picture import sound_picture
 from orchesis.music.values import Section, Transcription
 from studio.actions.editing import apply_edits
-from studio.actions.kin import library_of
-from studio.actions.store import load_transcription
+from studio.api.answers import edited_values
 from studio.api.groove_serializers import (
     ChainOfSerializer,
     ChainSerializer,
@@ -40,19 +39,21 @@ from studio.api.groove_serializers import (
     ShadeSerializer,
     ShadesOfSerializer,
 )
-from studio.api.groove_values import (
-    evidence_values,
-    relisten_values,
-    saying_values,
-    shade_values,
-)
-from studio.api.page import grooves_page
-from studio.api.presenting import bars_in, edited_values, hits_in
 from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
 from studio.api.songs import own_user, scored_song
 from studio.api.wishes import asked_of, wish_of
 from studio.models import Song
+from studio.values.grooves import (
+    evidence_values,
+    relisten_values,
+    saying_values,
+    shade_values,
+)
+from studio.values.kin import library_of
+from studio.values.page import grooves_page
+from studio.values.presenting import bars_in, hits_in
+from studio.values.stored import load_transcription
 
 
 class GroovesView(APIView):

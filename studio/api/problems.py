@@ -16,7 +16,7 @@ from rest_framework.views import exception_handler
 from orchesis.audio.decode import LIMITS_TEXT
 from orchesis.edits.edit import EditConflict
 from orchesis.edits.gesture import BarConflict
-from orchesis.errors import InvalidTranscription, OrchesisError, RefusedAudio
+from orchesis.errors import InvalidTranscription, Missing, OrchesisError, RefusedAudio
 from studio.ceiling import TookTooLong
 from studio.queueing import NotNow
 from studio.storage import DiskFull, is_full
@@ -58,6 +58,8 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         return _answer(507, "disk_full", str(error))
     if is_full(error):
         return _answer(507, "disk_full", str(DiskFull("this was not stored")))
+    if isinstance(error, Missing):
+        return _answer(404, "not_found", str(error))
     if isinstance(error, RequestDataTooBig):
         return _answer(413, "too_large", "At most 2 MB are taken at once.")
     if isinstance(error, OrchesisError):

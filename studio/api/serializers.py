@@ -307,9 +307,14 @@ class ScoreSerializer(serializers.Serializer[Any]):
     listening = ListeningSerializer()
     sections = SectionSerializer(many=True)
     fills = FillSerializer(many=True)
-    parts = serializers.ListField(child=serializers.ChoiceField(choices=PARTS))
     bars = BarSerializer(many=True)
     loudness = serializers.ListField(child=serializers.FloatField())
+
+
+class MineSerializer(serializers.Serializer[Any]):
+    """What of a song depends on who asks, and on files that come later."""
+
+    parts = serializers.ListField(child=serializers.ChoiceField(choices=PARTS))
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
 

@@ -25,7 +25,7 @@ from studio.passwords import TooManyGuesses, count_guess, count_sign_up, remembe
 
 def _session(request: Request) -> Response:
     name = request.user.get_username() if request.user.is_authenticated else None
-    is_demo = bool(name) and Account.objects.filter(user_id=request.user.pk, is_demo=True).exists()
+    is_demo = bool(name) and Account.objects.filter(user__username=name, is_demo=True).exists()
     values = {
         "username": name,
         "is_demo": is_demo,

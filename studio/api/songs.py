@@ -25,14 +25,8 @@ from studio.actions.editing import apply_edits, redo, undo
 from studio.actions.importing import delete_song, import_recording
 from studio.actions.listening import listen_again
 from studio.actions.prints import MADE_BY_WORKER, printed
-from studio.actions.store import load_transcription
-from studio.api.page import engraving_page, score_page, score_tag
-from studio.api.presenting import (
-    edited_values,
-    run_values,
-    song_values,
-)
-from studio.api.ranges import kept_answer, stored_file, unchanged
+from studio.api.answers import edited_values
+from studio.api.ranges import kept_answer, stored_file
 from studio.api.serializers import (
     ClickSerializer,
     EditedSerializer,
@@ -40,6 +34,7 @@ from studio.api.serializers import (
     EngravingSerializer,
     ImportSerializer,
     LayoutSerializer,
+    MineSerializer,
     RenameSerializer,
     RunSerializer,
     ScoreSerializer,
@@ -48,6 +43,9 @@ from studio.api.serializers import (
 from studio.api.uploads import need_file
 from studio.models import Song
 from studio.queueing import cancel_job
+from studio.values.page import engraving_page, score_page
+from studio.values.presenting import mine_values, run_values, song_values
+from studio.values.stored import load_transcription
 
 
 def own_user(request: Request) -> User:
@@ -74,12 +72,6 @@ def scored_song(request: Request, song_id: uuid.UUID) -> Song:
     if not song.has_score:
         raise NotFound("This song has not been transcribed yet.")
     return song
-
-
-def json_of(body: bytes, tag: str = "") -> HttpResponse:
-    """An answer that is JSON already; `tag` names this state of it to whoever asks again."""
-    headers = {"ETag": tag, "Cache-Control": "private, no-cache"} if tag else None
-    return HttpResponse(body, content_type="application/json", headers=headers)
 
 
 class ShelfView(APIView):
@@ -150,16 +142,21 @@ class ScoreView(APIView):
     """The written part."""
 
     @extend_schema(responses=ScoreSerializer)
-    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
-        """All that the song page shows."""
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
+        """All that the song page shows, the same for everybody who may see it."""
         song = scored_song(request, song_id)
-        viewer = own_user(request)
-        tag = score_tag(song, viewer)
-        if same := unchanged(request._request, tag):
-            return same
         # These values are our own and typed: passing them through the serializer again would
         # only cost time on a long song. The schema is still generated from it.
-        return json_of(score_page(song, viewer), tag)
+        return kept_answer(request._request, *score_page(song))
+
+
+class MineView(APIView):
+    """What of a song is the asker's own."""
+
+    @extend_schema(responses=MineSerializer, operation_id="songs_mine_retrieve")
+    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Whether there is something to take back, and which parts of the record can be heard."""
+        return Response(mine_values(scored_song(request, song_id), own_user(request)))
 
 
 class ClicksView(APIView):

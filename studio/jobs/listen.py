@@ -14,10 +14,10 @@ from orchesis.listening.evidence import gathered, packed
 from orchesis.listening.parts import write_parts
 from orchesis.pipeline import Result, transcribe
 from studio.actions.store import store_transcription
-from studio.api.page import prepare_page
 from studio.jobs.running import Watch
 from studio.models import Job, Song
 from studio.storage import need_room, told_when_full, write_whole
+from studio.values.page import prepare_page
 
 log = logging.getLogger(__name__)
 

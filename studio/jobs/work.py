@@ -15,7 +15,7 @@ from studio.jobs.listen import listen_to_song
 from studio.jobs.printing import print_chart
 from studio.jobs.running import Heart, Watch
 from studio.models import Job, JobKind, RunState
-from studio.queueing import claim_next
+from studio.queueing import WORK, claim_next
 from studio.storage import DiskFull, is_full
 
 log = logging.getLogger(__name__)
@@ -27,7 +27,7 @@ DOERS: dict[JobKind, Callable[[Job, Watch], None]] = {
 }
 
 
-@shared_task(name="orchesis.work")
+@shared_task(name=WORK)
 def work(queue: str) -> None:
     """Do the next job of this queue, if there is one."""
     job = claim_next(queue)

@@ -13,8 +13,9 @@ from orchesis.pipeline import Result, summary
 from orchesis.rhythm.grid import all_edges
 from orchesis.rhythm.readings import rank_readings
 from orchesis.rhythm.rewrite import take_reading
-from studio.actions.store import load_transcription, store_transcription
+from studio.actions.store import store_transcription
 from studio.models import Song, SongChange
+from studio.values.stored import load_transcription
 from tests.composing import ROCK, heard, song
 from tests.core.test_judge import BAR, BARS, rock
 from tests.core.test_second_pass import GROOVE, song_of
@@ -57,7 +58,9 @@ def stored(counted):
 
 
 def score(api, counted):
-    return api.get(f"/api/songs/{counted.id}/score").json()
+    """The written part, with what of it is the asker's own."""
+    url = f"/api/songs/{counted.id}"
+    return {**api.get(f"{url}/score").json(), **api.get(f"{url}/mine").json()}
 
 
 def test_the_score_tells_what_was_found_and_why(as_ada, counted):

@@ -13,8 +13,9 @@ from orchesis.listening.candidates import find_candidates
 from orchesis.listening.evidence import Evidence, packed
 from orchesis.music.instruments import Instrument, Status
 from orchesis.pipeline import Result
-from studio.actions.store import load_transcription, store_transcription
+from studio.actions.store import store_transcription
 from studio.models import EditEntry, Song, SongBar
+from studio.values.stored import load_transcription
 from tests.composing import ROCK, song
 from tests.core.test_judge import CLASSES
 

@@ -18,6 +18,7 @@ PATHS = [
     ("post", "/listening"),
     ("delete", "/listening"),
     ("get", "/score"),
+    ("get", "/mine"),
     ("get", "/clicks/quarters"),
     ("post", "/edits"),
     ("post", "/undo"),

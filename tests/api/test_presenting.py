@@ -11,9 +11,10 @@ from django.utils import timezone
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Feel
 from orchesis.pipeline import Result
-from studio.actions.store import load_transcription, store_transcription
-from studio.api.presenting import cell_values, run_values, song_values
+from studio.actions.store import store_transcription
 from studio.models import Job, RunState
+from studio.values.presenting import cell_values, run_values, song_values
+from studio.values.stored import load_transcription
 from tests.composing import ROCK, grid, hits, song
 
 

@@ -8,11 +8,12 @@ from django.utils import timezone
 
 from orchesis.errors import Cancelled
 from orchesis.pipeline import Result
-from studio.actions.store import load_transcription, store_transcription
+from studio.actions.store import store_transcription
 from studio.jobs import listen, running
 from studio.jobs.work import do
 from studio.models import Job, JobKind, RunState, Song
 from studio.queueing import MOST_ATTEMPTS, claim_next, sleeping_jobs, take_up_all
+from studio.values.stored import load_transcription
 from tests.api.conftest import SONGS, work_off
 from tests.composing import ROCK, song
 

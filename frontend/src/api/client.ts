@@ -6,7 +6,10 @@ import type { components, paths } from './schema'
 export type Session = components['schemas']['Session']
 export type Song = components['schemas']['Song']
 export type Run = components['schemas']['Run']
-export type Score = components['schemas']['Score']
+export type Written = components['schemas']['Score']
+export type Mine = components['schemas']['Mine']
+/** The written part, the same for all who may see it, with what of it is one's own. */
+export type Score = Written & Mine
 export type Bar = components['schemas']['Bar']
 export type Hit = components['schemas']['Hit']
 export type Cell = components['schemas']['Cell']

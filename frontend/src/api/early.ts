@@ -20,7 +20,7 @@ export function askEarly(path: string): void {
   const song = /^\/songs\/([0-9a-f-]{36})\/?$/.exec(path)?.[1]
   if (!song) return
   const at = `/api/songs/${song}`
-  for (const part of ['/api/session', `${at}/score`, at, `${at}/sources`]) ask(part)
+  for (const part of ['/api/session', `${at}/score`, `${at}/mine`, at, `${at}/sources`]) ask(part)
   const stage = sessionStorage.getItem(`orchesis.stage.${song}`)
   if (stage === null || WITH_GROOVES.includes(stage)) ask(`${at}/grooves`)
 }

@@ -400,6 +400,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/mine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether there is something to take back, and which parts of the record can be heard. */
+        get: operations["songs_mine_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/peaks": {
         parameters: {
             query?: never;
@@ -510,7 +527,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description All that the song page shows. */
+        /** @description All that the song page shows, the same for everybody who may see it. */
         get: operations["songs_score_retrieve"];
         put?: never;
         post?: never;
@@ -987,6 +1004,12 @@ export interface components {
             feel: components["schemas"]["Feel"];
             readings: components["schemas"]["Reading"][];
         };
+        /** @description What of a song depends on who asks, and on files that come later. */
+        Mine: {
+            parts: components["schemas"]["PartsEnum"][];
+            can_undo: boolean;
+            can_redo: boolean;
+        };
         /** @enum {unknown} */
         NullEnum: null;
         /**
@@ -1119,11 +1142,8 @@ export interface components {
             listening: components["schemas"]["Listening"];
             sections: components["schemas"]["Section"][];
             fills: components["schemas"]["Fill"][];
-            parts: components["schemas"]["PartsEnum"][];
             bars: components["schemas"]["Bar"][];
             loudness: number[];
-            can_undo: boolean;
-            can_redo: boolean;
         };
         /** @description A section of the form: sections with one mark are the same music. */
         Section: {
@@ -1900,6 +1920,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+        };
+    };
+    songs_mine_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mine"];
                 };
             };
         };

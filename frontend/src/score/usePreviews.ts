@@ -1,6 +1,6 @@
 /** How the song would be counted another way: fetched as soon as somebody reaches for it, so that choosing shows at once. */
 import { onScopeDispose, type ShallowRef, watch } from 'vue'
-import { api, type Score, taken } from '@/api/client'
+import { api, type Score, taken, type Written } from '@/api/client'
 
 const STILLNESS_MS = 800
 /** So many other readings are fetched without being reached for, the likeliest first. */
@@ -10,7 +10,7 @@ export function usePreviews(songId: string, score: ShallowRef<Score | null>, isS
   let revision = -1
   let timer: ReturnType<typeof setTimeout> | undefined
   const asked = new Map<string, Promise<void>>()
-  const ready = new Map<string, Score>()
+  const ready = new Map<string, Written>()
 
   /** Fetch a reading, once for each revision of the song. Where that fails, choosing it simply takes longer. */
   function prepare(key: string): Promise<void> {
@@ -51,7 +51,7 @@ export function usePreviews(songId: string, score: ShallowRef<Score | null>, isS
   onScopeDispose(() => clearTimeout(timer))
 
   /** The song in that reading, where it is at hand and nothing has changed since. */
-  function preview(key: string): Score | null {
+  function preview(key: string): Written | null {
     return score.value?.revision === revision ? (ready.get(key) ?? null) : null
   }
 

@@ -11,6 +11,7 @@ import {
   Problem,
   type Score,
   taken,
+  type Written,
 } from '@/api/client'
 import { isStillMine, useSession } from '@/session/useSession'
 import { barOf, changedBars, editsBetween, type EditValue, newId } from './edits'
@@ -64,7 +65,11 @@ export function useScore(songId: string) {
     isFetching.value = true
     problem.value = ''
     try {
-      let fresh = await taken(api.GET('/api/songs/{song_id}/score', of))
+      const [written, mine] = await Promise.all([
+        taken(api.GET('/api/songs/{song_id}/score', of)),
+        taken(api.GET('/api/songs/{song_id}/mine', of)),
+      ])
+      let fresh: Score = { ...written, ...mine }
       for (const item of waiting.value) fresh = withEdits(fresh, item.edits) ?? fresh
       score.value = fresh
     } catch (error) {
@@ -178,6 +183,13 @@ export function useScore(songId: string) {
     }
   }
 
+  /** Where all of the song has changed the answer holds it whole; what is one's own comes beside it. */
+  function showWhole(answer: Edited): void {
+    if (!answer.score || !score.value) return
+    const { can_undo, can_redo } = answer
+    score.value = { ...score.value, ...answer.score, can_undo, can_redo }
+  }
+
   /** A gesture that the tool works out: it waits for what is on its way. */
   async function gesture(wish: GestureWish): Promise<boolean> {
     await send()
@@ -202,7 +214,7 @@ export function useScore(songId: string) {
     }
     try {
       const answer = await taken(api.POST(path, of))
-      if (answer.score) score.value = answer.score
+      showWhole(answer)
       take(answer)
       return answer
     } catch (error) {
@@ -215,7 +227,7 @@ export function useScore(songId: string) {
    * A change of the whole song: stored first, then all is shown anew. False when it was refused.
    * `preview`: how the song will be, where that is known: it is shown while it is being stored.
    */
-  async function change(ask: () => Promise<Edited>, preview?: () => Score | null): Promise<boolean> {
+  async function change(ask: () => Promise<Edited>, preview?: () => Written | null): Promise<boolean> {
     await send()
     if (waiting.value.length > 0) {
       notice.value = 'Some edits are not stored yet: this waits until they are.'
@@ -224,10 +236,10 @@ export function useScore(songId: string) {
     isChanging.value = true
     const before = score.value
     const shown = preview?.()
-    if (shown) score.value = { ...shown, can_undo: true, can_redo: false }
+    if (shown && before) score.value = { ...before, ...shown, can_undo: true, can_redo: false }
     try {
       const answer = await ask()
-      if (answer.score) score.value = answer.score
+      showWhole(answer)
       notice.value = answer.words
       return true
     } catch (error) {
@@ -259,7 +271,7 @@ export function useScore(songId: string) {
     conflicts,
     resolve,
     change,
-    takeReading: (key: string, preview?: () => Score | null) =>
+    takeReading: (key: string, preview?: () => Written | null) =>
       change(() => taken(api.POST('/api/songs/{song_id}/reading', { ...of, body: { key } })), preview),
     layTaps: (taps: number[], beats_a_bar: number) =>
       change(() => taken(api.POST('/api/songs/{song_id}/taps', { ...of, body: { taps, beats_a_bar } }))),

@@ -14,8 +14,8 @@ from orchesis.errors import InvalidTranscription
 from orchesis.music.json import loads
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
-from studio.api.page import prepare_page
 from studio.models import Job, RunState, Song
+from studio.values.page import prepare_page
 
 
 class Command(BaseCommand):

@@ -7,11 +7,11 @@ from itertools import pairwise
 from typing import Any
 
 import numpy as np
-from rest_framework.exceptions import NotFound
 
 from orchesis.edits.edit import edit_to_json
 from orchesis.edits.make import settled_bars
 from orchesis.edits.relisten import lessons, propose
+from orchesis.errors import Missing
 from orchesis.groove.alike import kinds_of_bars
 from orchesis.groove.change import changes_between
 from orchesis.groove.coordination import coordination
@@ -26,9 +26,9 @@ from orchesis.listening.judge import load_judge
 from orchesis.music.instruments import CYMBALS, FEET, TIMEKEEPERS, Instrument, Limb, Status
 from orchesis.music.json import hit_to_json
 from orchesis.music.values import Bar, Hit, Section, Transcription
-from studio.actions.evidence import evidence_beside, own_evidence
-from studio.api.presenting import bars_in, cell_values, hits_in
 from studio.models import Song
+from studio.values.evidence import evidence_beside, own_evidence
+from studio.values.presenting import bars_in, cell_values, hits_in
 
 NO_EVIDENCE = "No evidence is kept for this song: listen to it again."
 LEAST_SHOWN = 0.05
@@ -160,13 +160,13 @@ def shade_values(
 ) -> list[dict[str, Any]]:
     """How strongly something was heard in each cell of these bars, per lane as a row of digits.
 
-    Raises NotFound where no evidence is kept.
+    Raises Missing where no evidence is kept.
     """
     evidence = own_evidence(song)
     if source is not None:
         evidence = next((e for pk, _, e in evidence_beside(song) if pk == source), None)
     if evidence is None:
-        raise NotFound(NO_EVIDENCE)
+        raise Missing(NO_EVIDENCE)
     numbers = [hit.bar for hit in score.hits]
     values = []
     for bar in score.bars:
@@ -218,7 +218,7 @@ def evidence_values(song: Song, score: Transcription, number: int) -> dict[str, 
     bar = score.bar(number)
     own = own_evidence(song)
     if own is None:
-        raise NotFound(NO_EVIDENCE)
+        raise Missing(NO_EVIDENCE)
     return {
         "bar": number,
         "rows": evidence_rows(score, own, bar),
@@ -246,7 +246,7 @@ def relisten_values(song: Song, score: Transcription) -> dict[str, Any]:
     """What the tool would write otherwise, now that some bars are settled."""
     evidence = own_evidence(song)
     if evidence is None:
-        raise NotFound(NO_EVIDENCE)
+        raise Missing(NO_EVIDENCE)
     done = settled_bars(score)
     proposals = propose(score, evidence, load_judge())
     edits = [edit for proposal in proposals for edit in proposal.edits]

@@ -20,11 +20,9 @@ from orchesis.music.values import Bar, Feel, Hit, Meter, Section, Transcription
 from orchesis.rhythm.due import swung_place
 from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
-from studio.actions.changing import Changed
-from studio.actions.editing import Edited, can_redo, can_undo
-from studio.actions.store import load_transcription
 from studio.models import Job, RunState, Song
 from studio.queueing import latest_job
+from studio.values.undoable import can_redo, can_undo
 
 FINEST_BINARY = 4
 """Bars are shown on sixteenths at least, so that a sixteenth can be added where none was heard."""
@@ -71,15 +69,7 @@ def run_values(run: Job) -> dict[str, Any]:
     }
 
 
-def score_values(song: Song, viewer: User, score: Transcription | None = None) -> dict[str, Any]:
-    """All that the song page shows. `score`: its transcription, where it is at hand already."""
-    return {
-        **written_values(song, score or load_transcription(song)),
-        **viewer_values(song, viewer),
-    }
-
-
-def viewer_values(song: Song, viewer: User) -> dict[str, Any]:
+def mine_values(song: Song, viewer: User) -> dict[str, Any]:
     """What depends on who looks, and on files that come later."""
     return {
         "parts": [part.value for part in Part if song.part_path(part.value).exists()],
@@ -265,20 +255,3 @@ def _places(
         (str(position), word, swung_place(position, meter.pulses, feel))
         for position, word in ruler(shown, meter)
     )
-
-
-def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
-    """The bars as they are after a gesture; the whole score where all of the song changed."""
-    bars = edited.bars if isinstance(edited, Edited) else ()
-    return {
-        "words": edited.words,
-        "revision": edited.song.revision,
-        "bars": [
-            {"number": bar.number, "revision": bar.revision, "hits": bar.hits} for bar in bars
-        ],
-        "score": (
-            score_values(edited.song, author, edited.score) if isinstance(edited, Changed) else None
-        ),
-        "can_undo": can_undo(edited.song, author),
-        "can_redo": can_redo(edited.song, author),
-    }

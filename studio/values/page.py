@@ -1,0 +1,60 @@
+"""The large answers of the song page, as JSON: worked out once a revision (`actions.shown`)."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from orchesis.chart.engrave import PageSize, engrave
+from orchesis.chart.musicxml import to_musicxml
+from orchesis.rhythm.rewrite import take_reading
+from studio.models import Song
+from studio.values.grooves import groove_values
+from studio.values.presenting import written_values
+from studio.values.shown import shown, shown_path
+from studio.values.stored import load_transcription
+
+Kept = tuple[Path, bytes]
+"""Where an answer is kept, if it could be, and the JSON."""
+
+
+def score_page(song: Song) -> Kept:
+    """All that the song page shows of the written part: the same for everybody who may see it."""
+    body = shown(song, "score", lambda: written_values(song, load_transcription(song)))
+    return shown_path(song, "score"), body
+
+
+def reading_page(song: Song, key: str) -> Kept:
+    """The same of the song as it would be in one of its readings. `key` must be one of theirs."""
+    name = "reading-" + key.replace("/", "-")
+    body = shown(
+        song, name, lambda: written_values(song, take_reading(load_transcription(song), key))
+    )
+    return shown_path(song, name), body
+
+
+def grooves_page(song: Song) -> Kept:
+    """All that is found about the grooves."""
+    body = shown(
+        song,
+        "grooves",
+        lambda: {"revision": song.revision, **groove_values(song, load_transcription(song))},
+    )
+    return shown_path(song, "grooves"), body
+
+
+def engraving_page(song: Song, size: PageSize) -> Kept:
+    """The chart as pages of SVG."""
+    name = f"engraving-{size.value}"
+
+    def made() -> dict[str, Any]:
+        text = to_musicxml(load_transcription(song))
+        return {"revision": song.revision, "pages": list(engrave(text, size).pages)}
+
+    return shown_path(song, name), shown(song, name, made)
+
+
+def prepare_page(song: Song) -> None:
+    """Work both out before anybody opens the song."""
+    score_page(song)
+    grooves_page(song)
