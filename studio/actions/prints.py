@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from orchesis.chart.files import write_file
 from orchesis.errors import OrchesisError
-from studio.models import OPEN_STATES, JobKind, RunState, Song
+from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
 from studio.queueing import queue_job, take_up
 from studio.storage import need_room, told_when_full, write_whole
 from studio.values.shown import code_stamp
@@ -39,14 +39,14 @@ def printed(song: Song, name: str) -> Path | None:
     path = print_path(song, name)
     if path.exists():
         return path
+    asked = {"name": name, "stamp": path.stem}
+    job = _asked_for(song, asked)
+    if job is not None and job.state in OPEN_STATES:
+        # Many ask again and again while it is being made: nobody waits for anybody here.
+        return None
     with transaction.atomic():
         Song.objects.select_for_update().only("pk").get(pk=song.pk)
-        asked = {"name": name, "stamp": path.stem}
-        # Others may have asked for another page size since: theirs is not mine.
-        recent = song.jobs.filter(kind=JobKind.PRINT)[:LOOKED_AT]
-        job = next((job for job in recent if job.options == asked), None)
-        if job is not None and job.is_stale:
-            take_up(job)
+        job = _asked_for(song, asked)
         if job is not None:
             if job.state in OPEN_STATES:
                 return None
@@ -55,6 +55,15 @@ def printed(song: Song, name: str) -> Path | None:
                 raise OrchesisError(job.message or "The chart could not be printed. Try again.")
         queue_job(song, JobKind.PRINT, options=asked)
     return None
+
+
+def _asked_for(song: Song, asked: dict[str, str]) -> Job | None:
+    """The newest job for just this print; others may have asked for another page size since."""
+    recent = song.jobs.filter(kind=JobKind.PRINT)[:LOOKED_AT]
+    job = next((job for job in recent if job.options == asked), None)
+    if job is not None and job.is_stale:
+        take_up(job)
+    return job
 
 
 def make_print(song: Song, name: str) -> Path:
