@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launcher import running, services, setup
@@ -29,7 +30,7 @@ def main(arguments: list[str]) -> int:
             case "check":
                 return check()
             case "test":
-                return test(rest)
+                return test(rest, quick=options.quick)
             case "bench":
                 return bench(options.what, as_json=options.json)
             case "tidy":
@@ -55,7 +56,8 @@ def _parser() -> argparse.ArgumentParser:
     command = commands.add_parser("transcribe", help="write the drum part of recordings as files")
     command.add_argument("songs", nargs="+", metavar="SONG")
     command.add_argument("--out", required=True, metavar="DIR")
-    commands.add_parser("test", help="every check and test; options pass through to pytest")
+    command = commands.add_parser("test", help="every check and test; options go to pytest")
+    command.add_argument("--quick", action="store_true", help="checks, front end, core: 2 minutes")
     commands.add_parser("check", help="formatting, lint, types, import rules, generated types")
     commands.add_parser("tidy", help="remove what kills and removed songs left behind")
     command = commands.add_parser("bench", help="measure listening and the server; or: faults")
@@ -106,8 +108,14 @@ def _checks() -> dict[str, tuple[list[str], Path]]:
 def check() -> int:
     """All checks that run nothing; each says whether it passed."""
     setup.ensure("dev")
-    results = {name: _quietly(name, *work) for name, work in _checks().items()}
-    return 0 if all(results.values()) else 1
+    return 0 if all(_side_by_side(_checks()).values()) else 1
+
+
+def _side_by_side(works: dict[str, tuple[list[str], Path]]) -> dict[str, bool]:
+    """Run them two at a time: each keeps a core busy at most."""
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        results = list(pool.map(lambda name: _quietly(name, *works[name]), works))
+    return dict(zip(works, results, strict=True))
 
 
 def _quietly(name: str, command: list[str], folder: Path) -> bool:
@@ -128,17 +136,29 @@ def _quietly(name: str, command: list[str], folder: Path) -> bool:
     return done.returncode == 0
 
 
-def test(pytest_options: list[str]) -> int:
-    """Checks, the front end's tests, and pytest with a database of its own."""
+WITHOUT_DJANGO = [
+    "-W",
+    "ignore::pytest.PytestConfigWarning",
+    "-p",
+    "no:django",
+    "-o",
+    "addopts=-q -n 2 --dist loadfile -p no:cacheprovider",
+]
+QUICK = ["tests/core", *WITHOUT_DJANGO, "-m", "not slow"]
+"""What needs no database, no server and no browser."""
+
+
+def test(pytest_options: list[str], *, quick: bool = False) -> int:
+    """Checks, the front end's tests, and pytest with a database of its own; or only the core."""
     print("Orchesis: checks and tests", flush=True)
     setup.ensure("dev")
-    results: dict[str, bool] = {}
-    for name, work in _checks().items():
-        results[name] = _quietly(name, *work)
     node = os.pathsep.join([setup.node_folder(), os.environ.get("PATH", "")])
     vitest = ["env", f"PATH={node}", "npm", "run", "--silent", "test"]
-    results["front end (vitest)"] = _quietly("front end (vitest)", vitest, FRONTEND)
-    results["pytest"] = with_services(lambda extra: _pytest(pytest_options, extra))
+    results = _side_by_side({**_checks(), "front end (vitest)": (vitest, FRONTEND)})
+    if quick:
+        results["pytest, the core"] = _pytest([*QUICK, *pytest_options], {})
+    else:
+        results["pytest"] = with_services(lambda extra: _pytest(pytest_options, extra))
     print("\nWhat ran:")
     for name, passed in results.items():
         say(f"{name}: {'passed' if passed else 'FAILED'}")

@@ -35,7 +35,7 @@ GUESSES = {"address": 120, "account": 10, "device": 10, "sign-up": 100}
 class OneLaneArgon2(Argon2PasswordHasher):
     """Argon2id in one lane: 46 MiB and one pass, the least that OWASP's cheat sheet names.
 
-    A guess costs 40 ms here and memory; what it cost before, a second of a processor, was a way to
+    A guess costs a tenth of a second, and memory; what it cost before, a whole one, was a way to
     stop everybody else.
     """
 

@@ -201,6 +201,7 @@ def test_no_grid_is_drawn_over_what_is_no_music(tmp_path, sound):
     assert (song.bars, song.hits) == ((), ())
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "slug", ["harbour-lights-out", "rain-on-the-awning", "steps-to-the-market"]
 )
@@ -217,6 +218,7 @@ def test_the_shipped_model_gives_the_recorded_figures_on_the_demo_songs(slug):
     assert f_measure(truth.beats, list(beats), BEAT_TOLERANCE) > 0.6, "the level is chosen later"
 
 
+@pytest.mark.slow
 def test_the_shipped_file_gives_the_recorded_figures_on_the_fixed_set():
     """Clips of FluidR3 and of our own synthesis: a model that was exchanged or damaged shows."""
     recorded = json.loads((FIXED_SET / "figures.json").read_text())

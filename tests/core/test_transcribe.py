@@ -26,6 +26,8 @@ from tests.composing import click_track
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 SLUGS = ["harbour-lights-out", "rain-on-the-awning", "steps-to-the-market"]
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture(scope="module")
 def transcribed():
