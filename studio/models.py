@@ -1,7 +1,7 @@
 """What is stored: songs with their bars, jobs, the log of edits, and what accounts are beside.
 
 A bar is a row of its own, so that an edit locks and writes one bar, and two people who edit
-different bars never meet.
+different bars never wait for each other (`actions/locking.py`).
 """
 
 from __future__ import annotations

@@ -17,6 +17,7 @@ from orchesis.edits.gesture import BarConflict
 from orchesis.edits.threeway import MISSING, Clash, merged_value
 from orchesis.music.json import to_json
 from orchesis.music.values import Transcription
+from studio.actions.locking import lock_song, write_bars
 from studio.actions.store import changed_keys, decided_parts
 from studio.models import EditEntry, Song, SongBar, SongChange
 from studio.queueing import NotNow
@@ -42,11 +43,11 @@ def change_song(
 ) -> Changed:
     """Apply a change to the whole song and log it. What `change` raises leaves all as it was."""
     with transaction.atomic():
-        locked = Song.objects.select_for_update().prefetch_related("bars").get(pk=song.pk)
+        locked, rows = lock_song(song)
         old = load_transcription(locked)
         new = change(old)
         moved = new.hits != old.hits or new.bars != old.bars
-        before = {row.number: row.hits for row in locked.bars.all()} if moved else None
+        before = {number: row.hits for number, row in rows.items()} if moved else None
         data = to_json(new)
         after: dict[int, list[Any]] | None = {bar["number"]: [] for bar in data["bars"]}
         for hit in data.pop("hits"):
@@ -57,7 +58,7 @@ def change_song(
         parts = decided_parts(locked.header, header)
         if parts:
             header["decided"] = sorted(parts | set(header.get("decided", [])))
-        _log(locked, author, words, header, before, after if moved else None)
+        _log(locked, rows, author, words, header, before, after if moved else None)
         return Changed(locked, words, new)
 
 
@@ -76,12 +77,13 @@ def confirm_finding(song: Song, author: User, finding: str, confirmed: bool) -> 
         words = f"{SHOWN[finding]} {'confirmed' if confirmed else 'open again'}"
         if header == locked.header:
             return Changed(locked, words)
-        _log(locked, author, words, header, None, None)
+        _log(locked, {}, author, words, header, None, None)
         return Changed(locked, words)
 
 
 def _log(
     song: Song,
+    rows: dict[int, SongBar],
     author: User,
     words: str,
     header: Header,
@@ -93,7 +95,7 @@ def _log(
     keys = changed_keys(song.header, header)
     old = {name: song.header[name] for name in keys if name in song.header}
     new = {name: header[name] for name in keys if name in header}
-    _store(song, header, after)
+    _store(song, rows, header, after)
     forget_redo(song, author)
     SongChange.objects.create(
         song=song,
@@ -116,23 +118,25 @@ def forget_redo(song: Song, author: User) -> None:
         kind.objects.filter(song=song, author=author, redoable=True).update(redoable=False)
 
 
-def undo_change(song: Song, entry: SongChange) -> Changed:
-    """Take a change back. To be called inside a transaction that holds the song's row."""
-    _travel(song, entry.after, entry.before)
+def undo_change(song: Song, rows: dict[int, SongBar], entry: SongChange) -> Changed:
+    """Take a change back. To be called inside a transaction that holds the whole song."""
+    _travel(song, rows, entry.after, entry.before)
     entry.undone = entry.redoable = True
     entry.save(update_fields=["undone", "redoable"])
     return Changed(song, f"Undone: {entry.words}")
 
 
-def redo_change(song: Song, entry: SongChange) -> Changed:
+def redo_change(song: Song, rows: dict[int, SongBar], entry: SongChange) -> Changed:
     """Put a change back, under the same condition."""
-    _travel(song, entry.before, entry.after)
+    _travel(song, rows, entry.before, entry.after)
     entry.undone = entry.redoable = False
     entry.save(update_fields=["undone", "redoable"])
     return Changed(song, f"Redone: {entry.words}")
 
 
-def _travel(song: Song, expected: dict[str, Any], target: dict[str, Any]) -> None:
+def _travel(
+    song: Song, rows: dict[int, SongBar], expected: dict[str, Any], target: dict[str, Any]
+) -> None:
     """Bring the values that a change changed from `expected` to `target`, and no others.
 
     Raises NotNow where one of them, or a bar that was written anew, is not as expected any more.
@@ -153,7 +157,7 @@ def _travel(song: Song, expected: dict[str, Any], target: dict[str, Any]) -> Non
     if target["hits"] is not None:
         hits = dict(map(tuple, target["hits"]))
         known = dict(map(tuple, expected["hits"]))
-        now = dict(song.bars.values_list("number", "hits"))
+        now = {number: row.hits for number, row in rows.items()}
         changed = sorted(
             number for number in known.keys() | now.keys() if known.get(number) != now.get(number)
         )
@@ -162,21 +166,18 @@ def _travel(song: Song, expected: dict[str, Any], target: dict[str, Any]) -> Non
             raise BarConflict(
                 f"the notes of bar {named} have been changed since: that would be lost", changed
             )
-    _store(song, header, hits)
+    _store(song, rows, header, hits)
 
 
-def _store(song: Song, header: Header, hits: dict[int, list[Any]] | None) -> None:
+def _store(
+    song: Song, rows: dict[int, SongBar], header: Header, hits: dict[int, list[Any]] | None
+) -> None:
     song.header = header
     song.tempo_bpm = header["tempo_bpm"]
     song.meter = "/".join(map(str, header["meter"]))
     song.revision += 1
     if hits is not None:
-        revisions = dict(song.bars.values_list("number", "revision"))
-        song.bars.all().delete()
-        SongBar.objects.bulk_create(
-            SongBar(song=song, number=number, hits=notes, revision=revisions.get(number, 0) + 1)
-            for number, notes in sorted(hits.items())
-        )
+        write_bars(song, rows, hits)
     song.save(update_fields=["header", "tempo_bpm", "meter", "revision", "updated_at"])
 
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import QuerySet
 
 from orchesis.edits.edit import EditConflict
 from orchesis.edits.gesture import (
@@ -19,10 +18,10 @@ from orchesis.edits.gesture import (
     gesture_to_json,
     inverted,
 )
-from orchesis.errors import InvalidTranscription
 from orchesis.music.json import bar_from_json, hit_from_json, hit_to_json
 from orchesis.music.values import Bar, Meter
 from studio.actions.changing import Changed, forget_redo, redo_change, undo_change
+from studio.actions.locking import count_up, lock_bars, lock_song
 from studio.models import EditEntry, Song, SongBar, SongChange
 from studio.queueing import NotNow
 
@@ -43,15 +42,17 @@ def apply_edits(song: Song, author: User, client_id: uuid.UUID, gesture: Gesture
     been stored under this id; InvalidTranscription for a note that cannot be meant.
     """
     with transaction.atomic():
-        locked, bars = _lock(song, gesture.bars)
+        bars = lock_bars(song, gesture.bars)
+        # Read while the bars are held: the grid under them stays.
+        fresh = Song.objects.get(pk=song.pk)
         known = EditEntry.objects.filter(song=song, client_id=client_id).first()
         if known is not None:
             if known.author_id != author.pk or gesture_from_json(known.edit) != gesture:
                 raise EditConflict("another edit was stored under this id: send it under a new one")
-            return Edited(locked, tuple(bars.values()), known.words)
-        check_places(gesture, _homes(locked, gesture))
-        words = explain_gesture(gesture, _meter(locked))
-        _write(locked, bars, gesture)
+            return Edited(fresh, tuple(bars.values()), known.words)
+        check_places(gesture, _homes(fresh, gesture))
+        words = explain_gesture(gesture, _meter(fresh))
+        _write(fresh, bars, gesture)
         forget_redo(song, author)
         EditEntry.objects.create(
             song=song,
@@ -61,45 +62,76 @@ def apply_edits(song: Song, author: User, client_id: uuid.UUID, gesture: Gesture
             edit=gesture_to_json(gesture),
             words=words,
         )
-        return Edited(locked, tuple(bars.values()), words)
+        return Edited(fresh, tuple(bars.values()), words)
+
+
+Step = EditEntry | SongChange
 
 
 def undo(song: Song, author: User) -> Edited | Changed:
-    """Take back the author's last edit, or change of the whole song, that stands."""
-    with transaction.atomic():
-        whole = Song.objects.select_for_update().get(pk=song.pk)
-        entry = _entries(song, author).filter(undone=False).last()
-        changes = SongChange.objects.filter(song=song, author=author, closed=False)
-        change = changes.filter(undone=False).last()
-        if change and (entry is None or change.created_at > entry.created_at):
-            return undo_change(whole, change)
-        if entry is None:
-            raise NotNow("there is nothing to undo")
-        locked, bars = _travel(song, inverted(gesture_from_json(entry.edit)))
-        entry.undone = entry.redoable = True
-        entry.save()
-        return Edited(locked, bars, f"Undone: {entry.words}")
+    """Take back the author's last edit, or change of the whole song, that stands.
+
+    Raises NotNow where there is none, EditConflict where others have built on it.
+    """
+    return _travel(song, author, back=True)
 
 
 def redo(song: Song, author: User) -> Edited | Changed:
-    """Put back what the author took back last."""
-    with transaction.atomic():
-        whole = Song.objects.select_for_update().get(pk=song.pk)
-        entry = _entries(song, author).filter(undone=True, redoable=True).first()
-        changes = SongChange.objects.filter(song=song, author=author, closed=False)
-        change = changes.filter(undone=True, redoable=True).first()
-        if change and (entry is None or change.created_at < entry.created_at):
-            return redo_change(whole, change)
-        if entry is None:
-            raise NotNow("there is nothing to redo")
-        locked, bars = _travel(song, gesture_from_json(entry.edit))
-        entry.undone = entry.redoable = False
-        entry.save()
-        return Edited(locked, bars, f"Redone: {entry.words}")
+    """Put back what the author took back last. Raises as `undo`."""
+    return _travel(song, author, back=False)
 
 
-def _entries(song: Song, author: User) -> QuerySet[EditEntry]:
-    return EditEntry.objects.select_for_update().filter(song=song, author=author)
+def _travel(song: Song, author: User, *, back: bool) -> Edited | Changed:
+    """One step through the author's history."""
+    for _ in range(MOST_TRIES):
+        step = _next_step(song, author, back=back)
+        if step is None:
+            raise NotNow(f"there is nothing to {'undo' if back else 'redo'}")
+        with transaction.atomic():
+            done = _taken(song, step, back=back)
+        if done is not None:
+            return done
+    raise NotNow("this song is being changed just now: try again")
+
+
+MOST_TRIES = 5
+
+
+def _next_step(song: Song, author: User, *, back: bool) -> Step | None:
+    """What comes next, of edits and changes of the whole song together."""
+    entries = EditEntry.objects.filter(song=song, author=author)
+    changes = SongChange.objects.filter(song=song, author=author, closed=False)
+    steps: list[Step | None] = (
+        [entries.filter(undone=False).last(), changes.filter(undone=False).last()]
+        if back
+        else [
+            entries.filter(undone=True, redoable=True).first(),
+            changes.filter(undone=True, redoable=True).first(),
+        ]
+    )
+    there = [step for step in steps if step is not None]
+    latest_first = sorted(there, key=lambda step: step.created_at, reverse=back)
+    return latest_first[0] if latest_first else None
+
+
+def _taken(song: Song, step: Step, *, back: bool) -> Edited | Changed | None:
+    """Take a step within a transaction; None where another request of the author took it first."""
+    if isinstance(step, SongChange):
+        whole, bars = lock_song(song)
+        if not SongChange.objects.filter(pk=step.pk, undone=not back, closed=False).exists():
+            return None
+        return (undo_change if back else redo_change)(whole, bars, step)
+    gesture = gesture_from_json(step.edit)
+    gesture = inverted(gesture) if back else gesture
+    held = lock_bars(song, gesture.bars)
+    entry = EditEntry.objects.select_for_update().filter(pk=step.pk, undone=not back).first()
+    if entry is None:
+        return None
+    _write(song, held, gesture)
+    entry.undone = entry.redoable = back
+    entry.save(update_fields=["undone", "redoable"])
+    words = f"{'Undone' if back else 'Redone'}: {entry.words}"
+    return Edited(song, tuple(held.values()), words)
 
 
 def _homes(song: Song, gesture: Gesture) -> dict[int, Bar]:
@@ -115,24 +147,8 @@ def _meter(song: Song) -> Meter:
     return Meter(*song.header["meter"])
 
 
-def _travel(song: Song, gesture: Gesture) -> tuple[Song, tuple[SongBar, ...]]:
-    locked, bars = _lock(song, gesture.bars)
-    _write(locked, bars, gesture)
-    return locked, tuple(bars.values())
-
-
-def _lock(song: Song, numbers: tuple[int, ...]) -> tuple[Song, dict[int, SongBar]]:
-    """Lock the song's row, then the bars': always in this order, so that no two wait crosswise."""
-    locked = Song.objects.select_for_update().get(pk=song.pk)
-    rows = SongBar.objects.select_for_update().filter(song=locked, number__in=numbers)
-    bars = {row.number: row for row in rows}
-    missing = next((number for number in numbers if number not in bars), None)
-    if locked.header is None or missing is not None:
-        raise InvalidTranscription(f"this song has no bar {missing}")
-    return locked, bars
-
-
 def _write(song: Song, bars: dict[int, SongBar], gesture: Gesture) -> None:
+    """Apply a gesture to bars that are held, then count the song up."""
     before = {number: [hit_from_json(hit) for hit in row.hits] for number, row in bars.items()}
     for number, hits in apply_gesture(before, gesture).items():
         row = bars[number]
@@ -140,8 +156,7 @@ def _write(song: Song, bars: dict[int, SongBar], gesture: Gesture) -> None:
         row.groove = None
         row.revision += 1
     SongBar.objects.bulk_update(bars.values(), ["hits", "groove", "revision"])
-    song.revision += 1
-    song.save(update_fields=["revision", "updated_at"])
+    count_up(song)
 
 
 __all__ = ["EditConflict", "Edited", "apply_edits", "redo", "undo"]

@@ -11,7 +11,8 @@ from orchesis.edits.gesture import gesture_from_json
 from orchesis.edits.keep import Decided, merged
 from orchesis.music.json import to_json
 from orchesis.pipeline import Result
-from studio.models import Song, SongBar, SongChange
+from studio.actions.locking import lock_song, write_bars
+from studio.models import Song, SongChange
 from studio.values.stored import load_transcription
 
 OURS = ("confirmed", "decided")
@@ -31,8 +32,7 @@ def store_transcription(
     """
     with transaction.atomic():
         before()
-        locked = Song.objects.select_for_update().get(pk=song.pk)
-        rows = {row.number: row for row in locked.bars.select_for_update()}
+        locked, rows = lock_song(song)
         score, header = result.transcription, locked.header
         if header is not None:
             score = merged(load_transcription(locked), score, decided_of(locked))
@@ -43,7 +43,7 @@ def store_transcription(
         by_bar: dict[int, list[dict[str, object]]] = {bar["number"]: [] for bar in data["bars"]}
         for hit in data.pop("hits"):
             by_bar[hit["bar"]].append(hit)
-        _replace_bars(locked, rows, by_bar)
+        write_bars(locked, rows, by_bar)
         locked.header = data
         locked.loudness = list(result.loudness)
         # By the recording itself: a grid may go on beyond its end.
@@ -56,31 +56,6 @@ def store_transcription(
                 "header", "loudness", "duration", "tempo_bpm", "meter", "revision", "updated_at",
             ]
         )  # fmt: skip
-
-
-def _replace_bars(
-    song: Song, rows: dict[int, SongBar], by_bar: dict[int, list[dict[str, object]]]
-) -> None:
-    """Make the stored bars these, touching only those that differ."""
-    gone = [row.pk for number, row in rows.items() if number not in by_bar]
-    if gone:
-        song.bars.filter(pk__in=gone).delete()
-    changed = []
-    for number, hits in by_bar.items():
-        row = rows.get(number)
-        if row is not None and row.hits != hits:
-            row.hits, row.groove = hits, None
-            row.revision += 1
-            changed.append(row)
-    SongBar.objects.bulk_update(changed, ["hits", "groove", "revision"], batch_size=200)
-    SongBar.objects.bulk_create(
-        [
-            SongBar(song=song, number=number, hits=hits)
-            for number, hits in by_bar.items()
-            if number not in rows
-        ],
-        batch_size=500,
-    )
 
 
 def decided_of(song: Song) -> Decided:

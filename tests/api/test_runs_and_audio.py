@@ -126,7 +126,7 @@ def test_an_error_inside_leaves_nothing_half_written(waiting, monkeypatch):
     def break_down(*args, **options):
         raise RuntimeError("a bug")
 
-    monkeypatch.setattr("studio.actions.store.SongBar.objects.bulk_create", break_down)
+    monkeypatch.setattr("studio.actions.locking.SongBar.objects.bulk_create", break_down)
     run = waiting.jobs.get()
     work_off()
     run.refresh_from_db()
