@@ -5,7 +5,6 @@ from __future__ import annotations
 import uuid
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 from django.http.response import HttpResponseBase
 from drf_spectacular.utils import extend_schema
@@ -14,9 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis.errors import InvalidTranscription
-from orchesis.form import edit as form
-from orchesis.form.edit import Sections
+from orchesis.form.edit import FormChange, changed
 from orchesis.listening.judge import load_judge
 from orchesis.music.values import Transcription
 from orchesis.pipeline import on_tapped_grid
@@ -91,11 +88,6 @@ class TapsView(APIView):
         return change(request, song_id, "Grid laid by tapping", tapped)
 
 
-def confirmed_spans(score: Transcription) -> list[tuple[float, float]]:
-    """The stretches of the sections that the user confirmed, in seconds."""
-    return [(section.start, section.end) for section in score.sections if section.confirmed]
-
-
 class TempoView(APIView):
     """A typed tempo."""
 
@@ -107,7 +99,7 @@ class TempoView(APIView):
             request,
             song_id,
             f"Grid laid near {wish['bpm']:g} beats a minute",
-            lambda score: on_tempo(score, wish["bpm"], wish["beats_a_bar"], confirmed_spans(score)),
+            lambda score: on_tempo(score, wish["bpm"], wish["beats_a_bar"], score.confirmed_spans),
         )
 
 
@@ -121,7 +113,7 @@ class BarLineView(APIView):
         bar, time = wish["bar"], wish["time"]
 
         def drawn(score: Transcription) -> Transcription:
-            fixed = [time for span in confirmed_spans(score) for time in span]
+            fixed = [time for span in score.confirmed_spans for time in span]
             return move_downbeat(score, bar, time, fixed)
 
         return change(request, song_id, f"Bar {bar} drawn to {time:.2f} s", drawn)
@@ -145,41 +137,10 @@ class FormView(APIView):
     @extend_schema(request=FormChangeSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Split, merge, move, rename, say what is the same, confirm."""
-        wish = wish_of(request, FormChangeSerializer)
+        asked = FormChange(**wish_of(request, FormChangeSerializer))
         return change(
             request,
             song_id,
-            form_words(wish),
-            lambda score: replace(score, sections=changed_sections(score, wish)),
+            asked.words(),
+            lambda score: replace(score, sections=changed(score.sections, score.bars, asked)),
         )
-
-
-def changed_sections(score: Transcription, wish: dict[str, Any]) -> Sections:
-    """The sections after a change. Raises InvalidTranscription."""
-    kind, first = wish["kind"], wish["first_bar"]
-    if kind == "split":
-        return form.split(score.sections, score.bars, first)
-    if kind == "merge":
-        return form.merge(score.sections, score.bars, first)
-    if kind == "rename":
-        return form.rename(score.sections, first, wish.get("label", ""))
-    if kind == "same_as":
-        return form.same_as(score.sections, first, wish.get("to"))
-    if kind == "confirm":
-        return form.confirm(score.sections, first, wish.get("confirmed", True))
-    if wish.get("to") is None:
-        raise InvalidTranscription("to move a boundary, say to which bar")
-    return form.move(score.sections, score.bars, first, wish["to"])
-
-
-def form_words(wish: dict[str, Any]) -> str:
-    """A change of the form in words, for the log."""
-    first = wish["first_bar"]
-    return {
-        "split": f"Section split at bar {first}",
-        "merge": f"Section at bar {first} joined to the one before",
-        "move": f"Boundary moved from bar {first} to bar {wish.get('to')}",
-        "rename": f"Section at bar {first} named {wish.get('label', '')}",
-        "same_as": f"Section at bar {first} set beside another",
-        "confirm": f"Section at bar {first} confirmed",
-    }[wish["kind"]]

@@ -15,14 +15,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis.edits.edit import Edit, edit_from_json, inverse
-from orchesis.edits.gesture import Gesture, apply_gesture, gesture_from_json
-from orchesis.edits.make import as_bar, as_the_phrase, confirmed, in_like_bars
+from orchesis.edits.ask import confirm_gesture, copy_gesture, like_gesture, phrase_gesture
+from orchesis.edits.edit import edit_from_json
+from orchesis.edits.gesture import Gesture, gesture_from_json
 from orchesis.errors import InvalidTranscription
-from orchesis.groove.alike import kinds_of_bars
-from orchesis.groove.phrase import find_phrases
 from orchesis.listening.picture import sound_picture
-from orchesis.music.values import Section, Transcription
+from orchesis.music.values import Transcription
 from studio.actions.editing import apply_edits
 from studio.api.answers import edited_values
 from studio.api.groove_serializers import (
@@ -52,7 +50,6 @@ from studio.values.grooves import (
 )
 from studio.values.kin import library_of
 from studio.values.page import grooves_page
-from studio.values.presenting import bars_in, hits_in
 from studio.values.stored import load_transcription
 
 
@@ -129,73 +126,19 @@ def gesture_of(score: Transcription, wish: dict[str, Any]) -> Gesture:
     bars: list[int] = wish.get("bars") or []
     for number in bars:
         score.bar(number)
-    named = _named(bars)
-    if wish["kind"] == "like":
-        if not wish.get("edit"):
-            raise InvalidTranscription("say which edit the like bars shall get")
-        edit = edit_from_json(wish["edit"])
-        others = in_like_bars(score, edit, like_bars(score, edit))
-        if not others:
-            raise InvalidTranscription("no other bar like this one can take that change")
-        return Gesture(others, f"The same in {_named([item.bar for item in others])}")
-    if wish["kind"] == "phrase":
-        edits = [e for n in bars for e in as_the_phrase(score, phrase_of(score, n), n)]
-        words = f"{named} made as the phrase"
-    elif wish["kind"] == "copy":
-        if wish.get("source_bar") is None:
-            raise InvalidTranscription("say which bar to copy")
-        edits = [e for n in bars for e in as_bar(score, wish["source_bar"], n)]
-        words = f"Bar {wish['source_bar']} copied to {named}"
-    else:
-        settled = wish["kind"] == "confirm"
-        edits = list(confirmed(score, bars, settled))
-        words = f"{named} {'confirmed' if settled else 'open again'}"
-    return Gesture(tuple(edits), f"{words[:1].upper()}{words[1:]}")
-
-
-def _named(bars: list[int]) -> str:
-    distinct = sorted(set(bars))
-    if len(distinct) == 1:
-        return f"bar {distinct[0]}"
-    if distinct and distinct[-1] - distinct[0] == len(distinct) - 1:
-        return f"bars {distinct[0]} to {distinct[-1]}"
-    return f"{len(distinct)} bars"
-
-
-def section_of(score: Transcription, number: int) -> Section | None:
-    """The section that a bar is in."""
-    return next((s for s in score.sections if s.first_bar <= number < s.first_bar + s.bars), None)
-
-
-def like_bars(score: Transcription, edit: Edit) -> list[int]:
-    """The bars that played what the edited bar played before, in all sections of its letter."""
-    home = section_of(score, edit.bar)
-    if home is None:
-        return []
-    try:
-        bars = {edit.bar: score.hits_of(edit.bar)}
-        before = apply_gesture(bars, Gesture((inverse(edit),)))[edit.bar]
-    except InvalidTranscription:
-        before = score.hits_of(edit.bar)
-    others = [hit for hit in score.hits if hit.bar != edit.bar]
-    as_it_was = score.with_hits([*others, *before])
-    alike = [s for s in score.sections if s is home or (home.mark and s.mark == home.mark)]
-    bars_there = [bar for section in alike for bar in bars_in(as_it_was, section)]
-    hits_there = [hit for section in alike for hit in hits_in(as_it_was, section)]
-    for kind in kinds_of_bars(bars_there, hits_there):
-        if edit.bar in kind.bars:
-            return list(kind.bars)
-    return []
-
-
-def phrase_of(score: Transcription, number: int) -> Any:
-    """The phrase that a bar belongs to. Raises InvalidTranscription outside all sections."""
-    home = section_of(score, number)
-    phrases = find_phrases(bars_in(score, home), hits_in(score, home), score.fills) if home else ()
-    for phrase in phrases:
-        if phrase.first_bar <= number < phrase.first_bar + phrase.bars:
-            return phrase
-    raise InvalidTranscription(f"bar {number} is in no section: there is no phrase to take")
+    match wish["kind"]:
+        case "like":
+            if not wish.get("edit"):
+                raise InvalidTranscription("say which edit the like bars shall get")
+            return like_gesture(score, edit_from_json(wish["edit"]))
+        case "phrase":
+            return phrase_gesture(score, bars)
+        case "copy":
+            if wish.get("source_bar") is None:
+                raise InvalidTranscription("say which bar to copy")
+            return copy_gesture(score, wish["source_bar"], bars)
+        case kind:
+            return confirm_gesture(score, bars, settled=kind == "confirm")
 
 
 MOST_LOOKED_AT, MOST_TOLD = 200, 50

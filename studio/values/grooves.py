@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -20,15 +19,15 @@ from orchesis.groove.echo import echo_suspects
 from orchesis.groove.inferred import Proposal, by_convention, from_the_bass, from_the_pattern
 from orchesis.groove.phrase import Phrase, PhraseNote, find_phrases
 from orchesis.groove.variants import find_variants
-from orchesis.limbs.assign import foot_of
-from orchesis.listening.evidence import Evidence, bass_onsets
+from orchesis.limbs.lanes import lane_strengths
+from orchesis.listening.evidence import Evidence, bass_onsets, cell_strengths
 from orchesis.listening.judge import load_judge
-from orchesis.music.instruments import CYMBALS, FEET, TIMEKEEPERS, Instrument, Limb, Status
+from orchesis.music.instruments import Status
 from orchesis.music.json import hit_to_json
-from orchesis.music.values import Bar, Hit, Section, Transcription
+from orchesis.music.values import Bar, Section, Transcription
 from studio.models import Song
 from studio.values.evidence import evidence_beside, own_evidence
-from studio.values.presenting import bars_in, cell_values, hits_in
+from studio.values.presenting import cell_values
 
 NO_EVIDENCE = "No evidence is kept for this song: listen to it again."
 LEAST_SHOWN = 0.05
@@ -76,7 +75,7 @@ def groove_values(song: Song, score: Transcription) -> dict[str, Any]:
 def _section_values(
     score: Transcription, section: Section, evidence: Evidence | None, bass: list[float]
 ) -> tuple[dict[str, Any], tuple[Phrase, ...]]:
-    bars, hits = bars_in(score, section), hits_in(score, section)
+    bars, hits = score.bars_in(section), score.hits_in(section)
     phrases = find_phrases(bars, hits, score.fills)
     changes = changes_between(phrases, bars, hits, score.fills)
     proposals: list[Proposal | None] = []
@@ -147,14 +146,6 @@ def _level(song: Song, score: Transcription, section: Section) -> float:
     return float(20 * np.log10(max(1e-4, float(piece.mean()))))
 
 
-def lane_of(instrument: Instrument) -> Limb:
-    """The lane in which a drum is expected where no note says otherwise."""
-    if instrument in FEET:
-        return foot_of(instrument)
-    right = instrument in TIMEKEEPERS or instrument in CYMBALS
-    return Limb.RIGHT_HAND if right else Limb.LEFT_HAND
-
-
 def shade_values(
     song: Song, score: Transcription, first: int, last: int, source: int | None
 ) -> list[dict[str, Any]]:
@@ -173,44 +164,16 @@ def shade_values(
         if not first <= bar.number <= last:
             continue
         cells = cell_values(score, bar)
-        heard = strengths(evidence, [cell["time"] for cell in cells], bar.end)
+        heard = cell_strengths(evidence, [cell["time"] for cell in cells], bar.end)
         low = bisect_left(numbers, bar.number)
         mine = score.hits[low : bisect_left(numbers, bar.number + 1)]
-        values.append({"bar": bar.number, **_lanes(cells, heard, evidence, mine)})
+        lanes = lane_strengths([cell["position"] for cell in cells], heard, evidence.classes, mine)
+        shades = {
+            limb.value: "".join(str(round(SHADES * min(1.0, value))) for value in lane)
+            for limb, lane in lanes.items()
+        }
+        values.append({"bar": bar.number, **shades})
     return values
-
-
-def strengths(evidence: Evidence, times: list[float], end: float) -> np.ndarray:
-    """The strongest frame about each cell; shape (cells, drums), 0 to 1."""
-    edges = np.array([*times, end])
-    middles = (edges[1:] + edges[:-1]) / 2
-    starts = np.concatenate([[edges[0] - (middles[0] - edges[0])], middles[:-1]])
-    frames = np.round(np.append(starts, middles[-1]) * evidence.frame_rate).astype(int)
-    frames = np.clip(frames, 0, max(0, len(evidence.onsets) - 1))
-    return np.stack(
-        [evidence.onsets[a : max(a + 1, b)].max(axis=0) / 255 for a, b in pairwise(frames)]
-    )
-
-
-def _lanes(
-    cells: list[dict[str, Any]], heard: np.ndarray, evidence: Evidence, hits: tuple[Hit, ...]
-) -> dict[str, str]:
-    lanes = {limb: np.zeros(len(cells)) for limb in Limb}
-    for column, instrument in enumerate(evidence.classes):
-        lane = lanes[lane_of(instrument)]
-        np.maximum(lane, heard[:, column], out=lane)
-    place_of = {cell["position"]: index for index, cell in enumerate(cells)}
-    for hit in hits:
-        index = place_of.get(str(hit.position))
-        if index is None or hit.limb is None or hit.instrument not in evidence.classes:
-            continue
-        # A drum that another limb plays here is shown where it is written.
-        value = heard[index, evidence.classes.index(hit.instrument)]
-        lanes[hit.limb][index] = max(lanes[hit.limb][index], value)
-    return {
-        limb.value: "".join(str(round(SHADES * min(1.0, value))) for value in lane)
-        for limb, lane in lanes.items()
-    }
 
 
 def evidence_values(song: Song, score: Transcription, number: int) -> dict[str, Any]:
@@ -231,7 +194,7 @@ def evidence_values(song: Song, score: Transcription, number: int) -> dict[str, 
 
 def evidence_rows(score: Transcription, evidence: Evidence, bar: Bar) -> list[dict[str, Any]]:
     """How strongly each drum is heard in each cell of a bar; drums that never are, are left out."""
-    heard = strengths(evidence, [cell["time"] for cell in cell_values(score, bar)], bar.end)
+    heard = cell_strengths(evidence, [cell["time"] for cell in cell_values(score, bar)], bar.end)
     return [
         {
             "instrument": instrument.value,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
 from collections import defaultdict
 from functools import lru_cache
 from typing import Any
@@ -16,7 +15,7 @@ from orchesis.groove.count import ruler
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import TIMEKEEPERS, Instrument, Status
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
-from orchesis.music.values import Bar, Feel, Hit, Meter, Section, Transcription
+from orchesis.music.values import Bar, Feel, Hit, Meter, Transcription
 from orchesis.rhythm.due import swung_place
 from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
@@ -139,8 +138,8 @@ def listening_values(song: Song, score: Transcription) -> dict[str, Any]:
                 {
                     "label": section.label,
                     "words": feel_report(
-                        bars_in(score, section),
-                        hits_in(score, section),
+                        score.bars_in(section),
+                        score.hits_in(section),
                         half_time=score.feel.half_time,
                     ).words,
                 }
@@ -170,19 +169,6 @@ def ratio_values(ratio: Ratio | None) -> dict[str, Any] | None:
     if ratio is None:
         return None
     return {"value": ratio.value, "low": ratio.low, "high": ratio.high, "pairs": ratio.pairs}
-
-
-def bars_in(score: Transcription, section: Section) -> list[Bar]:
-    """The bars of a section."""
-    last = section.first_bar + section.bars
-    return [bar for bar in score.bars if section.first_bar <= bar.number < last]
-
-
-def hits_in(score: Transcription, section: Section) -> list[Hit]:
-    """The hits of a section; hits are in order of their bars."""
-    numbers = [hit.bar for hit in score.hits]
-    first = bisect_left(numbers, section.first_bar)
-    return list(score.hits[first : bisect_left(numbers, section.first_bar + section.bars)])
 
 
 def form_values(score: Transcription) -> list[dict[str, Any]]:
@@ -230,7 +216,7 @@ def form_values(score: Transcription) -> list[dict[str, Any]]:
                         "crash": bar.number in crashes,
                         "meter": str(bar.meter) if bar.meter != score.meter else None,
                     }
-                    for bar in bars_in(score, section)
+                    for bar in score.bars_in(section)
                 ],
             }
         )

@@ -7,7 +7,7 @@ every bar stays in exactly one of them. InvalidTranscription says what cannot be
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from orchesis.errors import InvalidTranscription
 from orchesis.music.values import Bar, Section
@@ -104,3 +104,50 @@ def free_mark(sections: Sequence[Section]) -> str:
         if chr(ord("A") + number) not in used:
             return chr(ord("A") + number)
     return f"Z{len(sections)}"
+
+
+@dataclass(frozen=True, slots=True)
+class FormChange:
+    """A change of the form as it is asked for; which of the values it needs depends on its kind.
+
+    kind : split, merge, move, rename, same_as or confirm.
+    first_bar : first bar of the section; to split, of the new one.
+    to : move: the bar to which the boundary goes; same_as: first bar of the other section.
+    """
+
+    kind: str
+    first_bar: int
+    to: int | None = None
+    label: str = ""
+    confirmed: bool = True
+
+    def words(self) -> str:
+        """In words, for the log."""
+        first = self.first_bar
+        return {
+            "split": f"Section split at bar {first}",
+            "merge": f"Section at bar {first} joined to the one before",
+            "move": f"Boundary moved from bar {first} to bar {self.to}",
+            "rename": f"Section at bar {first} named {self.label}",
+            "same_as": f"Section at bar {first} set beside another",
+            "confirm": f"Section at bar {first} confirmed",
+        }[self.kind]
+
+
+def changed(sections: Sequence[Section], bars: Sequence[Bar], change: FormChange) -> Sections:
+    """The sections after a change. Raises InvalidTranscription."""
+    first = change.first_bar
+    match change.kind:
+        case "split":
+            return split(sections, bars, first)
+        case "merge":
+            return merge(sections, bars, first)
+        case "rename":
+            return rename(sections, first, change.label)
+        case "same_as":
+            return same_as(sections, first, change.to)
+        case "confirm":
+            return confirm(sections, first, change.confirmed)
+        case "move" if change.to is not None:
+            return move(sections, bars, first, change.to)
+    raise InvalidTranscription("to move a boundary, say to which bar")

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import io
 import zipfile
+from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -164,3 +166,27 @@ def strokes_heard_near(evidence: Evidence, onset: Onset, seconds: float) -> list
     low, high = np.searchsorted(found.time, [onset.time - seconds, onset.time + seconds])
     column = evidence.classes.index(onset.instrument)
     return [i for i in range(int(low), int(high)) if found.column[i] == column]
+
+
+def cell_strengths(
+    evidence: Evidence, times: Sequence[float], end: float
+) -> npt.NDArray[np.float64]:
+    """The strongest frame about each cell of a bar.
+
+    Parameters
+    ----------
+    times : seconds at which the cells are due, in order.
+    end : seconds at which the bar ends.
+
+    Returns
+    -------
+    shape (cells, drums), 0 to 1; drums as in `evidence.classes`.
+    """
+    edges = np.array([*times, end])
+    middles = (edges[1:] + edges[:-1]) / 2
+    starts = np.concatenate([[edges[0] - (middles[0] - edges[0])], middles[:-1]])
+    frames = np.round(np.append(starts, middles[-1]) * evidence.frame_rate).astype(int)
+    frames = np.clip(frames, 0, max(0, len(evidence.onsets) - 1))
+    return np.stack(
+        [evidence.onsets[a : max(a + 1, b)].max(axis=0) / 255 for a, b in pairwise(frames)]
+    )

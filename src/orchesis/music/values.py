@@ -7,6 +7,7 @@ swing ratios are long:short (1.0 straight, 2.0 triplet).
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -207,9 +208,35 @@ class Transcription:
         """The hits written in the bar of that number, in order."""
         return tuple(hit for hit in self.hits if hit.bar == number)
 
+    @property
+    def confirmed_spans(self) -> list[tuple[float, float]]:
+        """The stretches of the sections that somebody confirmed, in seconds."""
+        return [(section.start, section.end) for section in self.sections if section.confirmed]
+
+    def section_of(self, number: int) -> Section | None:
+        """The section that a bar is in, if any."""
+        return next(
+            (s for s in self.sections if s.first_bar <= number < s.first_bar + s.bars), None
+        )
+
+    def bars_in(self, section: Section) -> tuple[Bar, ...]:
+        """The bars of a section."""
+        last = section.first_bar + section.bars
+        return tuple(bar for bar in self.bars if section.first_bar <= bar.number < last)
+
+    def hits_in(self, section: Section) -> tuple[Hit, ...]:
+        """The hits of a section; hits are in order of their bars."""
+        first = bisect_left(self.hits, section.first_bar, key=_bar_of)
+        last = bisect_left(self.hits, section.first_bar + section.bars, key=_bar_of)
+        return self.hits[first:last]
+
     def with_hits(self, hits: Iterable[Hit]) -> Transcription:
         """The same song with other hits, put in order."""
         return replace(self, hits=tuple(sorted(hits, key=in_order)))
+
+
+def _bar_of(hit: Hit) -> int:
+    return hit.bar
 
 
 def in_order(hit: Hit) -> tuple[int, float, str]:

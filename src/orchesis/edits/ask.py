@@ -1,0 +1,90 @@
+"""Gestures that are asked for in a word: the same in like bars, as the phrase, a copy, confirmed.
+
+Each becomes edits of notes, so that it is stored, told and taken back like any other.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from orchesis.edits.edit import Edit, inverse
+from orchesis.edits.gesture import Gesture, apply_gesture
+from orchesis.edits.make import as_bar, as_the_phrase, confirmed, in_like_bars
+from orchesis.errors import InvalidTranscription
+from orchesis.groove.alike import kinds_of_bars
+from orchesis.groove.phrase import Phrase, find_phrases
+from orchesis.music.values import Transcription
+
+
+def like_gesture(song: Transcription, edit: Edit) -> Gesture:
+    """An edit that was made in one bar, in all bars that played the same before it.
+
+    Raises InvalidTranscription where no other bar can take it.
+    """
+    others = in_like_bars(song, edit, like_bars(song, edit))
+    if not others:
+        raise InvalidTranscription("no other bar like this one can take that change")
+    return Gesture(others, f"The same in {named([item.bar for item in others])}")
+
+
+def phrase_gesture(song: Transcription, bars: Sequence[int]) -> Gesture:
+    """Bars made as their phrase has them. Raises InvalidTranscription for nothing to do."""
+    edits = [edit for n in bars for edit in as_the_phrase(song, phrase_of(song, n), n)]
+    return Gesture(tuple(edits), _sentence(f"{named(bars)} made as the phrase"))
+
+
+def copy_gesture(song: Transcription, source: int, bars: Sequence[int]) -> Gesture:
+    """A bar copied to others. Raises InvalidTranscription where there is nothing to do."""
+    edits = [edit for n in bars for edit in as_bar(song, source, n)]
+    return Gesture(tuple(edits), f"Bar {source} copied to {named(bars)}")
+
+
+def confirm_gesture(song: Transcription, bars: Sequence[int], *, settled: bool) -> Gesture:
+    """All notes of bars confirmed, or opened again. Raises as above."""
+    words = f"{named(bars)} {'confirmed' if settled else 'open again'}"
+    return Gesture(tuple(confirmed(song, bars, settled)), _sentence(words))
+
+
+def named(bars: Sequence[int]) -> str:
+    """Bars in a few words: "bar 4", "bars 4 to 7", "3 bars"."""
+    distinct = sorted(set(bars))
+    if len(distinct) == 1:
+        return f"bar {distinct[0]}"
+    if distinct and distinct[-1] - distinct[0] == len(distinct) - 1:
+        return f"bars {distinct[0]} to {distinct[-1]}"
+    return f"{len(distinct)} bars"
+
+
+def _sentence(words: str) -> str:
+    return f"{words[:1].upper()}{words[1:]}"
+
+
+def like_bars(song: Transcription, edit: Edit) -> list[int]:
+    """The bars that played what the edited bar played before, in all sections of its letter."""
+    home = song.section_of(edit.bar)
+    if home is None:
+        return []
+    try:
+        bars = {edit.bar: song.hits_of(edit.bar)}
+        before = apply_gesture(bars, Gesture((inverse(edit),)))[edit.bar]
+    except InvalidTranscription:
+        before = song.hits_of(edit.bar)
+    others = [hit for hit in song.hits if hit.bar != edit.bar]
+    as_it_was = song.with_hits([*others, *before])
+    alike = [s for s in song.sections if s is home or (home.mark and s.mark == home.mark)]
+    bars_there = [bar for section in alike for bar in as_it_was.bars_in(section)]
+    hits_there = [hit for section in alike for hit in as_it_was.hits_in(section)]
+    for kind in kinds_of_bars(bars_there, hits_there):
+        if edit.bar in kind.bars:
+            return list(kind.bars)
+    return []
+
+
+def phrase_of(song: Transcription, number: int) -> Phrase:
+    """The phrase that a bar belongs to. Raises InvalidTranscription outside all sections."""
+    home = song.section_of(number)
+    phrases = find_phrases(song.bars_in(home), song.hits_in(home), song.fills) if home else ()
+    for phrase in phrases:
+        if phrase.first_bar <= number < phrase.first_bar + phrase.bars:
+            return phrase
+    raise InvalidTranscription(f"bar {number} is in no section: there is no phrase to take")
