@@ -13,7 +13,7 @@ from orchesis.rhythm.find import find_grid
 
 FOLDER = Path(__file__).resolve().parent / "fixed_set_clips"
 
-FAMILIES: dict[str, frozenset[Instrument]] = {
+FIVE_CLASSES: dict[str, frozenset[Instrument]] = {
     "kick": frozenset({Instrument.KICK}),
     "snare": frozenset({Instrument.SNARE, Instrument.CROSS_STICK}),
     "hats": frozenset({Instrument.HIHAT_CLOSED, Instrument.HIHAT_OPEN, Instrument.HIHAT_FOOT}),
@@ -26,15 +26,15 @@ FAMILIES: dict[str, frozenset[Instrument]] = {
 def figures() -> dict[str, float]:
     """F of each class and of all five together, within 50 ms, both passes done."""
     ear = NetworkEar()
-    counts = {name: [0, 0, 0] for name in FAMILIES}
+    counts = {name: [0, 0, 0] for name in FIVE_CLASSES}
     for path in sorted(FOLDER.glob("*.ogg")):
         truth = json.loads(path.with_suffix(".json").read_text())["strokes"]
         recording = decode(path)
         heard = ear.hear(recording.samples, recording.sample_rate, lambda share: None)
         grid = find_grid(heard)
         lines = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
-        heard = ear.think_again(heard, lines)
-        for name, family in FAMILIES.items():
+        heard = ear.second_pass(heard, lines)
+        for name, family in FIVE_CLASSES.items():
             reference = merged(time for time, drum in truth if Instrument(drum) in family)
             estimate = merged(o.time for o in heard.onsets if o.instrument in family)
             counts[name][0] += len(match(reference, estimate, HIT_TOLERANCE))

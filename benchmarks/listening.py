@@ -20,7 +20,7 @@ from orchesis.pipeline import transcribe
 
 SONGS = Path(__file__).resolve().parent.parent / "demo" / "songs"
 
-FAMILIES: dict[str, frozenset[Instrument]] = {
+VOICES: dict[str, frozenset[Instrument]] = {
     "kick": frozenset({Instrument.KICK}),
     "snare": frozenset({Instrument.SNARE, Instrument.CROSS_STICK}),
     "hat": STRUCK_HATS | CYMBALS | {Instrument.HIHAT_FOOT},
@@ -66,7 +66,7 @@ def measure_here(path: Path) -> Figures:
         beat_f=f_measure(truth.beats, found.beats, BEAT_TOLERANCE),
         hit_f={
             name: f_measure(times_of(truth, family), times_of(found, family), HIT_TOLERANCE)
-            for name, family in FAMILIES.items()
+            for name, family in VOICES.items()
         },
     )
 

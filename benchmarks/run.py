@@ -27,7 +27,7 @@ def main() -> int:
     print("| song | s of work a minute | peak MB | tempo (true) | beat F | kick | snare | hat |")
     print("|---|---|---|---|---|---|---|---|")
     for song in songs:
-        hits = " | ".join(f"{song.hit_f[name]:.2f}" for name in listening.FAMILIES)
+        hits = " | ".join(f"{song.hit_f[name]:.2f}" for name in listening.VOICES)
         print(
             f"| {song.song} | {song.seconds_a_minute:.1f} | {song.peak_mb:.0f} "
             f"| {song.tempo:.1f} ({song.true_tempo:.1f}) | {song.beat_f:.3f} | {hits} |"

@@ -23,7 +23,7 @@ from orchesis.rhythm.find import Grid, find_grid
 from training.bank import RATE
 from training.labels import CLASSES
 from training.scoring import (
-    FAMILIES,
+    FIVE_CLASSES,
     GHOST_BELOW,
     Counts,
     Truth,
@@ -59,7 +59,7 @@ def second(ear: NetworkEar, clip: Clip) -> list[Onset]:
     heard, grid, _ = clip
     edges = [*(bar.start for bar in grid.bars), grid.bars[-1].end] if grid else []
     strokes: list[Onset] = []
-    for onset in ear.think_again(heard, edges).onsets:
+    for onset in ear.second_pass(heard, edges).onsets:
         strokes.append(onset)
         for apart in GRACES.get(onset.ornament, ()):
             time = max(0.0, onset.time + apart)
@@ -69,7 +69,7 @@ def second(ear: NetworkEar, clip: Clip) -> list[Onset]:
 
 def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
     """All figures of strokes against the truth."""
-    by_family = {(name, tol): Counts() for name in FAMILIES for tol in (0.05, 0.025)}
+    by_family = {(name, tol): Counts() for name in FIVE_CLASSES for tol in (0.05, 0.025)}
     by_label = {instrument: Counts() for instrument in CLASSES}
     ghosts = Counts()
     hats_right, hats = 0, 0
@@ -77,7 +77,9 @@ def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
     loud_found: list[float] = []
     for onsets, truth in strokes:
         for (name, tolerance), counts in by_family.items():
-            counts.add(times(truth, FAMILIES[name]), estimated(onsets, FAMILIES[name]), tolerance)
+            counts.add(
+                times(truth, FIVE_CLASSES[name]), estimated(onsets, FIVE_CLASSES[name]), tolerance
+            )
         for instrument, counts in by_label.items():
             reference = [time for time, _ in truth.strokes[instrument]]
             mine = [onset for onset in onsets if onset.instrument is instrument]
@@ -97,7 +99,7 @@ def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
         for i, j in match([t for t, _ in closed_open], [o.time for o in mine], 0.05):
             hats += 1
             hats_right += closed_open[i][1] is mine[j].instrument
-    figures = {f"{name} F": by_family[name, 0.05].f for name in FAMILIES}
+    figures = {f"{name} F": by_family[name, 0.05].f for name in FIVE_CLASSES}
     for tolerance, words in ((0.05, "50 ms"), (0.025, "25 ms")):
         chosen = [counts for (_, tol), counts in by_family.items() if tol == tolerance]
         figures[f"5 classes F {words}"] = _micro(chosen)

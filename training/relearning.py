@@ -102,7 +102,7 @@ def main() -> int:
         heard = ear.hear(mix, RATE, lambda share: None)
         assert heard.detail is not None
         evidence = gathered(heard.detail, heard.frame_rate)
-        first = list(ear.think_again(heard, list(lines)).onsets)
+        first = list(ear.second_pass(heard, list(lines)).onsets)
         counts: list[int] = []
         for settled in (proposed_bars(first, evidence, lines), first_bars(truth, lines)):
             known = [

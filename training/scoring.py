@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from benchmarks.fixed_set import FAMILIES
+from benchmarks.fixed_set import FIVE_CLASSES
 from benchmarks.scores import f_measure, match, merged
 from orchesis.listening.candidates import Candidates, find_candidates
 from orchesis.listening.ear import Onset
@@ -143,7 +143,7 @@ def estimated(onsets: list[Onset], members: frozenset[I]) -> list[float]:
 
 __all__ = [
     "CLASSES",
-    "FAMILIES",
+    "FIVE_CLASSES",
     "Counts",
     "Truth",
     "clips",

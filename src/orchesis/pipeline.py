@@ -143,7 +143,7 @@ def write_down(
     progress("bars", 0.0)
     if grid is None:
         return nothing
-    heard = ear.think_again(heard, [*(bar.start for bar in grid.bars), grid.bars[-1].end])
+    heard = ear.second_pass(heard, [*(bar.start for bar in grid.bars), grid.bars[-1].end])
     if not heard.onsets:
         return nothing
     reading, *others = grid.readings

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from orchesis.edits.gesture import gesture_from_json
-from orchesis.edits.keep import Decided, merged
+from orchesis.edits.merge import Decided, merged
 from orchesis.music.json import to_json
 from orchesis.pipeline import Result
 from studio.actions.locking import lock_song, write_bars

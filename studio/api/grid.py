@@ -33,7 +33,7 @@ from studio.api.serializers import (
     TypedTempoSerializer,
 )
 from studio.api.songs import own_user, scored_song
-from studio.api.wishes import asked_of, wish_of
+from studio.api.validation import validated_body, validated_query
 from studio.values.evidence import own_evidence
 from studio.values.page import reading_page
 
@@ -54,7 +54,7 @@ class ReadingView(APIView):
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """The song as it would be in one of its readings; nothing is changed by asking."""
         song = scored_song(request, song_id)
-        key = asked_of(request, ReadingChoiceSerializer)["key"]
+        key = validated_query(request, ReadingChoiceSerializer)["key"]
         assert song.header is not None
         if key not in [reading["key"] for reading in song.header.get("readings", [])]:
             raise NotFound("This song has no such reading.")
@@ -63,7 +63,7 @@ class ReadingView(APIView):
     @extend_schema(request=ReadingChoiceSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Take another of the song's readings."""
-        key = wish_of(request, ReadingChoiceSerializer)["key"]
+        key = validated_body(request, ReadingChoiceSerializer)["key"]
         return change(
             request, song_id, "Counted another way", lambda score: take_reading(score, key)
         )
@@ -75,7 +75,7 @@ class TapsView(APIView):
     @extend_schema(request=TapsSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Lay the grid by tapped beats."""
-        wish = wish_of(request, TapsSerializer)
+        wish = validated_body(request, TapsSerializer)
         taps, beats_a_bar = wish["taps"], wish["beats_a_bar"]
         evidence = own_evidence(scored_song(request, song_id))
 
@@ -94,7 +94,7 @@ class TempoView(APIView):
     @extend_schema(request=TypedTempoSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Lay the grid near a tempo, through the strokes; confirmed sections keep their beats."""
-        wish = wish_of(request, TypedTempoSerializer)
+        wish = validated_body(request, TypedTempoSerializer)
         return change(
             request,
             song_id,
@@ -109,7 +109,7 @@ class BarLineView(APIView):
     @extend_schema(request=BarLineSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Draw a bar line to where it belongs; the ends of confirmed sections stay."""
-        wish = wish_of(request, BarLineSerializer)
+        wish = validated_body(request, BarLineSerializer)
         bar, time = wish["bar"], wish["time"]
 
         def drawn(score: Transcription) -> Transcription:
@@ -125,7 +125,7 @@ class ConfirmView(APIView):
     @extend_schema(request=ConfirmSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Settle a finding, or open it again."""
-        wish = wish_of(request, ConfirmSerializer)
+        wish = validated_body(request, ConfirmSerializer)
         author = own_user(request)
         changed = confirm_finding(scored_song(request, song_id), author, **wish)
         return Response(edited_values(changed, author))
@@ -137,7 +137,7 @@ class FormView(APIView):
     @extend_schema(request=FormChangeSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Split, merge, move, rename, say what is the same, confirm."""
-        asked = FormChange(**wish_of(request, FormChangeSerializer))
+        asked = FormChange(**validated_body(request, FormChangeSerializer))
         return change(
             request,
             song_id,

@@ -40,7 +40,7 @@ from studio.api.groove_serializers import (
 from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
 from studio.api.songs import own_user, scored_song
-from studio.api.wishes import asked_of, wish_of
+from studio.api.validation import validated_body, validated_query
 from studio.models import Song
 from studio.values.grooves import (
     evidence_values,
@@ -79,7 +79,7 @@ class ShadesView(APIView):
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """For each bar and limb a digit a cell, 0 nothing to 9 certain."""
         song = scored_song(request, song_id)
-        wish = asked_of(request, ShadesOfSerializer)
+        wish = validated_query(request, ShadesOfSerializer)
         return Response(shade_values(song, load_transcription(song), **wish))
 
 
@@ -91,7 +91,7 @@ class SayingView(APIView):
         """The spoken count, and what falls together and between."""
         song = scored_song(request, song_id)
         return Response(
-            saying_values(load_transcription(song), **asked_of(request, SayingOfSerializer))
+            saying_values(load_transcription(song), **validated_query(request, SayingOfSerializer))
         )
 
 
@@ -112,7 +112,7 @@ class GesturesView(APIView):
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """An edit in like bars, bars as the phrase, a copied bar, bars confirmed or opened."""
         song = scored_song(request, song_id)
-        wish = wish_of(request, GestureSerializer)
+        wish = validated_body(request, GestureSerializer)
         score = load_transcription(song)
         gesture = gesture_of(score, wish)
         author = own_user(request)
@@ -209,7 +209,7 @@ class ChainView(APIView):
     def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
         """The stages, each a note or two from the last; played ones name their bar."""
         song = scored_song(request, song_id)
-        wish = asked_of(request, ChainOfSerializer)
+        wish = validated_query(request, ChainOfSerializer)
         library, values = library_of(own_user(request), _pulses(song, bar))
         start, goal = (
             values.get((song.pk, bar)),

@@ -18,7 +18,6 @@ from orchesis.edits.gesture import (
     gesture_to_json,
     inverted,
 )
-from orchesis.edits.keep import with_settled
 from orchesis.edits.make import (
     as_bar,
     as_the_phrase,
@@ -27,6 +26,7 @@ from orchesis.edits.make import (
     in_like_bars,
     settled_bars,
 )
+from orchesis.edits.merge import with_settled
 from orchesis.errors import InvalidTranscription
 from orchesis.groove.phrase import find_phrases
 from orchesis.music.instruments import Instrument, Ornament, Status

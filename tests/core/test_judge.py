@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import find_candidates
 from orchesis.listening.ear import Detail
-from orchesis.listening.judge import JUDGE, context, lessons_of, load_judge
+from orchesis.listening.judge import JUDGE, context, load_judge, self_training_weights
 from orchesis.listening.network_ear import NetworkEar
-from orchesis.listening.second_pass import Song, kit_likenesses, rises
+from orchesis.listening.second_pass import HeardSong, kit_likenesses, rises
 from orchesis.music.instruments import Instrument
 
 CLASSES = NetworkEar().classes
@@ -48,13 +48,15 @@ def rock(changes):
 def song_of(detail, edges=EDGES):
     """The song as the judge sees it, and its candidates."""
     found = find_candidates(detail.onsets, detail.loudness, 100.0)
-    return Song(detail.onsets, rises(detail.features, found.frame), 100.0, CLASSES, edges), found
+    return HeardSong(
+        detail.onsets, rises(detail.features, found.frame), 100.0, CLASSES, edges
+    ), found
 
 
 def judged(detail, edges=EDGES):
     """How likely each (frame, drum) is."""
     song, found = song_of(detail, edges)
-    sure = lessons_of(load_judge(), song, found)
+    sure = self_training_weights(load_judge(), song, found)
     probability = load_judge().probabilities(context(song, found, sure), found)
     return dict(
         zip(
@@ -89,7 +91,7 @@ def test_a_drum_that_the_network_is_never_sure_of_is_learnt_from_the_judges_own_
     backbeats = [10 + bar * BAR + eighth * EIGHTH for bar in range(BARS) for eighth in (2, 6)]
     song, found = song_of(rock({(frame, SNARE): 0.6 for frame in backbeats}))
     by_network = kit_likenesses(song, found)[1]
-    sure = lessons_of(load_judge(), song, found)
+    sure = self_training_weights(load_judge(), song, found)
     by_judge = kit_likenesses(song, found, sure)[1]
     assert not by_network[SNARE]
     assert by_judge[SNARE]
@@ -99,7 +101,7 @@ def test_a_drum_that_the_network_is_never_sure_of_is_learnt_from_the_judges_own_
 def test_what_the_judge_finds_unlikely_teaches_nothing():
     stray = 10 + 8 * BAR + 5 * EIGHTH + 11
     song, found = song_of(rock({(stray, HAT): 0.3}))
-    sure = lessons_of(load_judge(), song, found)
+    sure = self_training_weights(load_judge(), song, found)
     at_stray = (found.frame == stray) & (found.column == HAT)
     assert at_stray.any()
     assert not sure[at_stray].any()

@@ -13,7 +13,7 @@ from scipy.signal import butter, sosfilt
 
 from benchmarks.fixed_set import FOLDER as FIXED_SET
 from benchmarks.fixed_set import figures as fixed_set_figures
-from benchmarks.listening import FAMILIES, times_of
+from benchmarks.listening import VOICES, times_of
 from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
 from orchesis.audio.decode import decode
 from orchesis.errors import Cancelled, OrchesisError
@@ -211,7 +211,7 @@ def test_the_shipped_model_gives_the_recorded_figures_on_the_demo_songs(slug):
     recording = decode(SONGS / f"{slug}.ogg")
     heard_here = NetworkEar().hear(recording.samples, 44_100, lambda share: None)
     least = {"kick": 0.92, "snare": 0.80, "hat": 0.96}
-    for name, family in FAMILIES.items():
+    for name, family in VOICES.items():
         mine = merged(o.time for o in heard_here.onsets if o.instrument in family)
         assert f_measure(times_of(truth, family), mine, HIT_TOLERANCE) > least[name], name
     beats = track_beats(heard_here.pulse, heard_here.frame_rate)

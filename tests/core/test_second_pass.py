@@ -17,8 +17,8 @@ from orchesis.listening.judge import Judge, context
 from orchesis.listening.relearn import listen_again
 from orchesis.listening.second_pass import (
     TERMS,
+    HeardSong,
     Model,
-    Song,
     describe,
     drum_shares,
     pattern,
@@ -73,7 +73,7 @@ EDGES = np.arange(13) * 2.0
 
 def described(detail, edges=EDGES):
     found = find_candidates(detail.onsets, detail.loudness, 100.0)
-    song = Song(detail.onsets, rises(detail.features, found.frame), 100.0, CLASSES, edges)
+    song = HeardSong(detail.onsets, rises(detail.features, found.frame), 100.0, CLASSES, edges)
     return song, found, describe(song, found)
 
 

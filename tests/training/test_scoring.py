@@ -133,7 +133,7 @@ def test_a_stroke_counts_as_right_once():
 class Flamming:
     """An ear whose second pass writes one flam."""
 
-    def think_again(self, heard: Heard, bar_lines: list[float]) -> Heard:
+    def second_pass(self, heard: Heard, bar_lines: list[float]) -> Heard:
         return replace(
             heard, onsets=(Onset(1.0, Instrument.SNARE, 0.8, 0.9, ornament=Ornament.FLAM),)
         )

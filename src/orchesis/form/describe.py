@@ -21,7 +21,7 @@ from orchesis.music.values import Bar, Hit
 Matrix = npt.NDArray[np.float64]
 
 PLACES = 16
-FAMILIES: tuple[frozenset[Instrument], ...] = (
+FORM_VOICES: tuple[frozenset[Instrument], ...] = (
     frozenset({Instrument.KICK}),
     frozenset({Instrument.SNARE, Instrument.CLAP}),
     frozenset({Instrument.CROSS_STICK}),
@@ -43,9 +43,9 @@ COLOUR_OF_REST = 0.6
 class BarsDescribed:
     """Rows are bars.
 
-    drums : shape (bars, FAMILIES * PLACES), what is played where. amount : (bars, FAMILIES), how
-    much of each. colour : (bars, COLOURS), mean level by pitch range. chroma : (bars, 2 * 12), the
-    harmony of each half. loudness : (bars,). crash : (bars,), a crash on the one.
+    drums : shape (bars, FORM_VOICES * PLACES), what is played where. amount : (bars, FORM_VOICES),
+    how much of each. colour : (bars, COLOURS), mean level by pitch range. chroma : (bars, 2 * 12),
+    the harmony of each half. loudness : (bars,). crash : (bars,), a crash on the one.
     """
 
     drums: Matrix
@@ -63,7 +63,7 @@ class BarsDescribed:
 def describe_bars(bars: Sequence[Bar], hits: Sequence[Hit], heard: Heard | None) -> BarsDescribed:
     """Describe every bar. Without `heard` (no audio at hand) only the drums count."""
     index_of = {bar.number: index for index, bar in enumerate(bars)}
-    drums = np.zeros((len(bars), len(FAMILIES), PLACES))
+    drums = np.zeros((len(bars), len(FORM_VOICES), PLACES))
     crash = np.zeros(len(bars))
     for hit in hits:
         index = index_of.get(hit.bar)
@@ -71,7 +71,7 @@ def describe_bars(bars: Sequence[Bar], hits: Sequence[Hit], heard: Heard | None)
             continue
         weight = (GHOST_WEIGHT if hit.ghost else 1.0) * hit.confidence
         place = int(hit.position * PLACES)
-        for row, family in enumerate(FAMILIES):
+        for row, family in enumerate(FORM_VOICES):
             if hit.instrument in family:
                 drums[index, row, place] = max(drums[index, row, place], weight)
         if hit.instrument in CYMBALS and hit.instrument is Instrument.CRASH and hit.position == 0:

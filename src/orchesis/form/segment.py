@@ -23,7 +23,7 @@ EVENT_WORTH = 3.0
 
 ENTRY_WORTH = 0.2
 ENTERING = 2
-"""The first of `describe.FAMILIES`: kick and snare."""
+"""The first of `describe.FORM_VOICES`: kick and snare."""
 
 ENTRY_BARS = 4
 HARDLY = 0.26

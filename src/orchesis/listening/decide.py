@@ -24,7 +24,7 @@ RIVALS: tuple[frozenset[Instrument], ...] = (
 """Drums of which one stroke sounds like the other, or that one hand plays: of two at once the surer
 one is kept."""
 
-FAMILIES: tuple[frozenset[Instrument], ...] = (
+ONE_STROKE: tuple[frozenset[Instrument], ...] = (
     frozenset({Instrument.HIHAT_CLOSED, Instrument.HIHAT_OPEN, Instrument.HIHAT_FOOT}),
     frozenset({Instrument.SNARE, Instrument.CROSS_STICK}),
     frozenset({Instrument.RIDE, Instrument.RIDE_BELL, Instrument.CRASH}),
@@ -92,8 +92,8 @@ def family_mass(
     nothing else for it is not. Also which candidates are the likeliest of a family of several.
     Both have shape (n,).
     """
-    alone = len(FAMILIES)
-    kin = [next((k for k, f in enumerate(FAMILIES) if name in f), alone) for name in classes]
+    alone = len(ONE_STROKE)
+    kin = [next((k for k, f in enumerate(ONE_STROKE) if name in f), alone) for name in classes]
     family = np.array(kin)[found.column]
     absent = 1.0 - probability
     likeliest = family < alone

@@ -91,6 +91,6 @@ class Ear(Protocol):
         """Listen to mono samples, shape (n,)."""
         ...
 
-    def think_again(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:
+    def second_pass(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:
         """Decide again, now that the bars are known: seconds of the bar lines, ascending."""
         ...

@@ -23,8 +23,8 @@ from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import Candidates, logit
 from orchesis.listening.second_pass import (
     TERMS,
+    HeardSong,
     Matrix,
-    Song,
     describe,
     kit_likenesses,
     patterns,
@@ -105,7 +105,7 @@ def load_judge(path: Path = JUDGE) -> Judge:
         ) from error
 
 
-def lessons_of(judge: Judge, song: Song, found: Candidates) -> Matrix:
+def self_training_weights(judge: Judge, song: HeardSong, found: Candidates) -> Matrix:
     """The weight with which each candidate teaches what its drum sounds like, shape (n,).
 
     The judge hears the song twice: first with the kit as the network's sure strokes tell it, then
@@ -116,7 +116,9 @@ def lessons_of(judge: Judge, song: Song, found: Candidates) -> Matrix:
     return np.where(first > LIKELY, first, 0.0)
 
 
-def context(song: Song, found: Candidates, sure: Matrix | None = None) -> npt.NDArray[np.float32]:
+def context(
+    song: HeardSong, found: Candidates, sure: Matrix | None = None
+) -> npt.NDArray[np.float32]:
     """What the judge sees of every candidate, shape (n, terms). `sure` as in `kit_likeness`."""
     shares, seen = patterns(song, found)
     likeness, _ = kit_likenesses(song, found, sure)
@@ -134,7 +136,7 @@ def context(song: Song, found: Candidates, sure: Matrix | None = None) -> npt.ND
     return np.concatenate([np.asarray(part, np.float32) for part in parts], axis=1)
 
 
-def _repeated(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
+def _repeated(song: HeardSong, found: Candidates) -> npt.NDArray[np.float32]:
     """What each drum plays so many shares of a bar before and after, (n, lags * classes)."""
     classes = len(song.classes)
     if len(song.edges) < 2:
@@ -149,7 +151,7 @@ def _repeated(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
     return np.concatenate(columns, axis=1)
 
 
-def _played(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
+def _played(song: HeardSong, found: Candidates) -> npt.NDArray[np.float32]:
     """How much each drum plays around the candidate, shape (n, classes)."""
     near = np.zeros((len(found), len(song.classes)), np.float32)
     for column in range(len(song.classes)):
@@ -159,14 +161,14 @@ def _played(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
     return near
 
 
-def _shares(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
+def _shares(song: HeardSong, found: Candidates) -> npt.NDArray[np.float32]:
     """How much of the sound is drums, in log odds, shape (n, 2)."""
     if song.drums is None:
         return np.zeros((len(found), 2), np.float32)
     return logit(song.drums).astype(np.float32) / 3.0
 
 
-def _neighbours(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
+def _neighbours(song: HeardSong, found: Candidates) -> npt.NDArray[np.float32]:
     """The strokes of the same drum before and after: how far, how loud; and the usual loudness.
 
     Shape (n, 6): log seconds and relative loudness of each neighbour, the candidate's loudness

@@ -26,10 +26,10 @@ from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
 from orchesis.listening.features import BANDS, HOP, band_centres, ear_input
 from orchesis.listening.graces import with_graces
 from orchesis.listening.harmony import harmonic_change
-from orchesis.listening.judge import context, lessons_of, load_judge
+from orchesis.listening.judge import context, load_judge, self_training_weights
 from orchesis.listening.second_pass import (
+    HeardSong,
     Model,
-    Song,
     describe,
     drum_shares,
     reasons,
@@ -239,13 +239,13 @@ class NetworkEar:
             ),
         )
 
-    def think_again(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:
+    def second_pass(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:
         """Decide again with the song in mind. See `Ear` and `second_pass`."""
         detail = heard.detail
         if detail is None or self.judge is None or not heard.onsets:
             return heard
         found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
-        song = Song(
+        song = HeardSong(
             onsets=detail.onsets,
             rise=rises(detail.features, found.frame),
             frame_rate=heard.frame_rate,
@@ -253,7 +253,7 @@ class NetworkEar:
             edges=np.asarray(bar_lines, dtype=np.float64),
             drums=drum_shares(detail.features, detail.masks, found.frame),
         )
-        sure = lessons_of(self.judge, song, found)
+        sure = self_training_weights(self.judge, song, found)
         probability = self.judge.probabilities(context(song, found, sure), found)
         least = self.judge.threshold.astype(np.float64)
         why = reasons(describe(song, found), found, detail.classes, self.models)

@@ -20,8 +20,8 @@ from orchesis.listening.candidates import logit
 from orchesis.listening.decide import keep
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
-from orchesis.listening.judge import Judge, context, lessons_of
-from orchesis.listening.second_pass import Matrix, Song, sigmoid
+from orchesis.listening.judge import Judge, context, self_training_weights
+from orchesis.listening.second_pass import HeardSong, Matrix, sigmoid
 from orchesis.music.instruments import Instrument
 
 Curves = npt.NDArray[np.float32]
@@ -83,7 +83,7 @@ def listen_again(
     right = _matched(evidence, settled)
     weight = np.ones(max(0, len(edges) - 1))
     weight[list(settled_bars)] = SETTLED_WEIGHT
-    song = Song(
+    song = HeardSong(
         onsets=_corrected(evidence, edges, settled_bars, settled),
         frame_rate=evidence.frame_rate,
         classes=evidence.classes,
@@ -92,7 +92,7 @@ def listen_again(
         bar_weight=weight,
         drums=evidence.drums if len(evidence.drums) else None,
     )
-    sure = lessons_of(judge, song, found)
+    sure = self_training_weights(judge, song, found)
     sure[taught] = np.where(right[taught], SETTLED_WEIGHT, 0.0)
     before = judge.probabilities(context(song, found, sure), found)
     probability = _taught(evidence, edges, before, taught, right)

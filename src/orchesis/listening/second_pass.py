@@ -25,7 +25,7 @@ Matrix = npt.NDArray[np.float64]
 TERMS = ("network", "rival", "pattern", "pattern_seen", "kit", "loudness", "constant")
 """What a candidate is described by, in the order of the columns of `describe`."""
 
-FAMILIES: tuple[frozenset[Instrument], ...] = (
+CONFUSED: tuple[frozenset[Instrument], ...] = (
     frozenset({Instrument.HIHAT_CLOSED, Instrument.HIHAT_OPEN, Instrument.HIHAT_FOOT}),
     frozenset({Instrument.SNARE, Instrument.CROSS_STICK, Instrument.CLAP}),
     frozenset({Instrument.RIDE, Instrument.RIDE_BELL, Instrument.CRASH}),
@@ -50,7 +50,7 @@ QUIET = 0.2
 
 
 @dataclass(frozen=True, slots=True)
-class Song:
+class HeardSong:
     """What the second pass knows of the song: curves, features, and where the bars are.
 
     onsets : shape (frames, classes), 0 to 1.
@@ -70,7 +70,7 @@ class Song:
     drums: npt.NDArray[np.float32] | None = None
 
 
-def describe(song: Song, found: Candidates, sure: Matrix | None = None) -> Matrix:
+def describe(song: HeardSong, found: Candidates, sure: Matrix | None = None) -> Matrix:
     """The terms of every candidate, shape (n, len(TERMS)). `sure` is that of `kit_likeness`."""
     terms = np.zeros((len(found), len(TERMS)))
     if not len(found):
@@ -86,7 +86,7 @@ def describe(song: Song, found: Candidates, sure: Matrix | None = None) -> Matri
     return terms
 
 
-def _rivals(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
+def _rivals(song: HeardSong, found: Candidates) -> npt.NDArray[np.float32]:
     """The strongest of a candidate's rivals within two frames, shape (n,)."""
     near = np.clip(found.frame[:, None] + np.arange(-2, 3), 0, len(song.onsets) - 1)
     strongest = song.onsets[near].max(axis=1)
@@ -95,7 +95,7 @@ def _rivals(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
         rivals = [
             other
             for other, name in enumerate(song.classes)
-            if other != column and any(instrument in f and name in f for f in FAMILIES)
+            if other != column and any(instrument in f and name in f for f in CONFUSED)
         ]
         mine = found.column == column
         if rivals and mine.any():
@@ -103,7 +103,7 @@ def _rivals(song: Song, found: Candidates) -> npt.NDArray[np.float32]:
     return result
 
 
-def pattern(song: Song, found: Candidates) -> tuple[Matrix, Matrix]:
+def pattern(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
     """What other bars play where each candidate is: a share, and how far that can be relied on.
 
     Returns two arrays of shape (n,): the mean of the network's curve at the same place of the
@@ -113,7 +113,7 @@ def pattern(song: Song, found: Candidates) -> tuple[Matrix, Matrix]:
     return shares[np.arange(len(found)), found.column], seen
 
 
-def patterns(song: Song, found: Candidates) -> tuple[Matrix, Matrix]:
+def patterns(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
     """The same of every drum at each candidate's place: shapes (n, classes) and (n,)."""
     if len(song.edges) < 4:
         return np.zeros((len(found), len(song.classes))), np.zeros(len(found))
@@ -147,7 +147,7 @@ def patterns(song: Song, found: Candidates) -> tuple[Matrix, Matrix]:
     return 0.5 + (share - 0.5) * seen[:, None], seen
 
 
-def strongest_near(song: Song, times: Matrix, reach: int) -> npt.NDArray[np.float32]:
+def strongest_near(song: HeardSong, times: Matrix, reach: int) -> npt.NDArray[np.float32]:
     """The curves' highest values within so many frames of the times, shape (*times, classes)."""
     frames = np.round(times * song.frame_rate).astype(int)
     last = len(song.onsets) - 1
@@ -189,7 +189,7 @@ def drum_shares(
     return shares
 
 
-def kit_likeness(song: Song, found: Candidates, sure: Matrix | None = None) -> Matrix:
+def kit_likeness(song: HeardSong, found: Candidates, sure: Matrix | None = None) -> Matrix:
     """How much more each candidate sounds like its own drum than like any rival, about -1 to 1.
 
     sure : shape (n,), the weight with which each candidate teaches what its drum sounds like;
@@ -206,7 +206,7 @@ def kit_likeness(song: Song, found: Candidates, sure: Matrix | None = None) -> M
 
 
 def kit_likenesses(
-    song: Song, found: Candidates, sure: Matrix | None = None
+    song: HeardSong, found: Candidates, sure: Matrix | None = None
 ) -> tuple[Matrix, npt.NDArray[np.bool_]]:
     """How much each candidate sounds like each drum of this song's kit, and which are known.
 

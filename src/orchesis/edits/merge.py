@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from orchesis.edits.make import settled_bars
 from orchesis.edits.relisten import nearest_place
-from orchesis.form.keep import with_confirmed
+from orchesis.form.confirmed import with_confirmed
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Bar, Hit, Transcription
 from orchesis.rhythm.rewrite import onto_bars, sections_on

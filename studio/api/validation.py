@@ -10,12 +10,12 @@ from rest_framework.serializers import Serializer
 Shape = type[Serializer[Any]]
 
 
-def wish_of(request: Request, shape: Shape) -> dict[str, Any]:
+def validated_body(request: Request, shape: Shape) -> dict[str, Any]:
     """What the body asks for. Raises ValidationError."""
     return _checked(request.data, shape)
 
 
-def asked_of(request: Request, shape: Shape) -> dict[str, Any]:
+def validated_query(request: Request, shape: Shape) -> dict[str, Any]:
     """What the address asks for. Raises ValidationError."""
     return _checked(request.query_params, shape)
 
