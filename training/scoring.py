@@ -14,7 +14,7 @@ from orchesis.listening.candidates import Candidates, find_candidates
 from orchesis.listening.ear import Onset
 from orchesis.listening.features import HOP
 from orchesis.listening.network_ear import Activations, NetworkEar, activations, normalised
-from orchesis.listening.second_pass import Song, drum_shares, rises
+from orchesis.listening.second_pass import HeardSong, drum_shares, rises
 from orchesis.music.instruments import Instrument as I
 from orchesis.rhythm.find import find_grid
 from training.bank import RATE
@@ -95,7 +95,7 @@ def clips_of(shard: Path) -> Iterator[tuple[np.ndarray, Truth]]:
 
 def songs_of(
     heard_clips: Iterable[tuple[np.ndarray, Truth]], ear: NetworkEar
-) -> Iterator[tuple[Song, Candidates, np.ndarray, np.ndarray]]:
+) -> Iterator[tuple[HeardSong, Candidates, np.ndarray, np.ndarray]]:
     """Of every clip: the song as the second pass sees it, on the bars that the tool finds, its
     candidates, which of them are strokes, and how many strokes each class has.
     """
@@ -107,7 +107,7 @@ def songs_of(
         assert detail is not None
         found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
         rise = rises(detail.features, found.frame)
-        song = Song(
+        song = HeardSong(
             detail.onsets,
             rise,
             heard.frame_rate,

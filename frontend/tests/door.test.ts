@@ -29,7 +29,7 @@ function serving(handlers: Record<string, Handler>) {
   })
   return asked
 }
-const nobody = { username: null, demo_available: true, limits: '', suffixes: [] }
+const nobody = { username: null, demo_available: true }
 const mina = { ...nobody, username: 'mina' }
 
 async function at(page: typeof SignInPage | typeof ShelfPage) {

@@ -23,7 +23,7 @@ const edited = { words: 'removed', revision: 2, bars: [], can_undo: true, can_re
 /** A server that knows who is signed in; only `mina` has the song. */
 function server() {
   const state = { who: 'mina' as string | null, edits: [] as unknown[], tried: [] as unknown[] }
-  const session = () => ({ username: state.who, is_demo: state.who === 'demo', demo_available: true, limits: '', suffixes: [] })
+  const session = () => ({ username: state.who, is_demo: state.who === 'demo', demo_available: true })
   vi.stubGlobal('fetch', async (request: Request) => {
     const path = new URL(request.url).pathname
     if (path === '/api/session') return answer(session())
@@ -105,7 +105,7 @@ describe('signed out in another tab', () => {
 
   it('lets the demo in without a password, which it has not', async () => {
     const { state, part, dialog } = await opened('four')
-    useSession().session.value = { username: 'demo', is_demo: true, demo_available: true, limits: '', suffixes: [] }
+    useSession().session.value = { username: 'demo', is_demo: true, demo_available: true }
     state.who = null
     part.make([{ before: snare, after: null }])
     await vi.waitFor(() => expect(part.saveState.value).toBe('signed-out'))

@@ -27,8 +27,6 @@ class SessionSerializer(serializers.Serializer[Any]):
     username = serializers.CharField(allow_null=True)
     is_demo = serializers.BooleanField()
     demo_available = serializers.BooleanField()
-    limits = serializers.CharField()
-    suffixes = serializers.ListField(child=serializers.CharField())
 
 
 class CredentialsSerializer(serializers.Serializer[Any]):

@@ -16,7 +16,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis.audio.decode import LIMITS_TEXT, SUFFIXES
 from studio.actions.accounts import make_account
 from studio.api.serializers import CredentialsSerializer, SessionSerializer
 from studio.models import Account
@@ -30,8 +29,6 @@ def _session(request: Request) -> Response:
         "username": name,
         "is_demo": is_demo,
         "demo_available": settings.DEMO,
-        "limits": LIMITS_TEXT,
-        "suffixes": list(SUFFIXES),
     }
     return Response(SessionSerializer(values).data)
 

@@ -1182,8 +1182,6 @@ export interface components {
             username: string | null;
             is_demo: boolean;
             demo_available: boolean;
-            limits: string;
-            suffixes: string[];
         };
         /** @description A bar's evidence: for each limb a digit a cell, 0 nothing to 9 certain. */
         Shade: {

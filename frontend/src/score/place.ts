@@ -1,5 +1,6 @@
 /** Places in the written part: exact fractions of a bar, and what is where. */
 import type { Bar, Hit, Instrument, Limb, Score } from '@/api/client'
+import { GRACE_SECONDS, GRACE_SHARE } from '@/api/vocabulary'
 
 /** A fraction as the format has it ("7/16", "0") as a number. */
 export function fraction(text: string): number {
@@ -39,46 +40,6 @@ export function timeAt(bar: Bar, place: number): number {
   return edges[beat]! + (at - beat) * (edges[beat + 1]! - edges[beat]!)
 }
 
-export const LIMBS: readonly Limb[] = ['RH', 'LH', 'RF', 'LF']
-
-export const LIMB_NAMES: Record<Limb, string> = {
-  RH: 'right hand',
-  LH: 'left hand',
-  RF: 'right foot',
-  LF: 'left foot',
-}
-
-/** What a limb can play, the likeliest first. */
-export const PLAYED_BY: Record<Limb, readonly Instrument[]> = {
-  RH: ['hihat_closed', 'hihat_open', 'ride', 'ride_bell', 'crash', 'tom_floor', 'snare'],
-  LH: ['snare', 'cross_stick', 'tom_high', 'tom_mid', 'tom_floor', 'hihat_closed', 'crash'],
-  RF: ['kick'],
-  LF: ['hihat_foot', 'hihat_splash'],
-}
-
-export const INSTRUMENT_NAMES: Record<Instrument, string> = {
-  kick: 'kick',
-  snare: 'snare',
-  cross_stick: 'cross-stick',
-  hihat_closed: 'closed hat',
-  hihat_open: 'open hat',
-  hihat_foot: 'foot hat',
-  hihat_splash: 'foot splash',
-  ride: 'ride',
-  ride_bell: 'ride bell',
-  crash: 'crash',
-  splash: 'splash',
-  china: 'china',
-  tom_high: 'high tom',
-  tom_mid: 'mid tom',
-  tom_low: 'low tom',
-  tom_floor: 'floor tom',
-  clap: 'clap',
-  shaker: 'shaker',
-  cowbell: 'cowbell',
-  tambourine: 'tambourine',
-}
-
 /** The lane of a note; what no limb is free for is shown with the right hand. */
 export function laneOf(limb: Limb | null): Limb {
   return limb ?? 'RH'
@@ -107,10 +68,6 @@ export function placeWords(bar: Bar, position: string): string {
   return word ? `the ${word} of ${beat + 1}` : `inside beat ${beat + 1}`
 }
 
-/** Before its stroke, and how much softer, a grace note is played. */
-const GRACE_SECONDS = [0.035, 0.07]
-const GRACE_SHARE = 0.45
-
 /**
  * The strokes of a chart at the times at which they are written, for the kit to play.
  * `plays` says which notes sound: limbs can be muted, and one note can be heard away.
@@ -134,15 +91,12 @@ export function strokesOf(
   return strokes.sort((one, other) => one.time - other.time)
 }
 
+/** The soft strokes that belong to a stroke with an ornament. */
 function graces(
   stroke: { time: number; instrument: Instrument; velocity: number },
   ornament: Hit['ornament'],
 ): { time: number; instrument: Instrument; velocity: number }[] {
+  if (!ornament) return []
   const velocity = Math.max(1, Math.round(stroke.velocity * GRACE_SHARE))
-  const before = (seconds: number) => ({ ...stroke, time: Math.max(0, stroke.time - seconds), velocity })
-  if (ornament === 'flam') return [before(GRACE_SECONDS[0]!)]
-  if (ornament === 'drag') return [before(GRACE_SECONDS[1]!), before(GRACE_SECONDS[0]!)]
-  // A pressed roll: strokes so near each other that they run together.
-  if (ornament === 'buzz') return [0.03, 0.06, 0.09].map((after) => ({ ...before(-after), time: stroke.time + after }))
-  return []
+  return GRACE_SECONDS[ornament].map((away) => ({ ...stroke, time: Math.max(0, stroke.time + away), velocity }))
 }

@@ -4,8 +4,8 @@ import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { reactive, ref } from 'vue'
 import { importRecording, Problem } from '@/api/client'
+import { LIMITS_TEXT, SUFFIXES } from '@/api/vocabulary'
 
-defineProps<{ limits: string; suffixes: string[] }>()
 const emit = defineEmits<{ imported: [] }>()
 
 interface Upload {
@@ -74,13 +74,13 @@ function chosen(): void {
       multiple
       class="visually-hidden"
       tabindex="-1"
-      :accept="suffixes.join(',') + ',audio/*'"
+      :accept="SUFFIXES.join(',') + ',audio/*'"
       aria-label="Recordings to import"
       data-test="file"
       @change="chosen"
     />
     <Button label="Choose a file" variant="outlined" @click="input?.click()" />
-    <p class="label limits">{{ limits }}</p>
+    <p class="label limits">{{ LIMITS_TEXT }}</p>
     <ul v-if="uploads.length" class="uploads">
       <li v-for="upload in uploads" :key="upload.key" :class="{ trouble: upload.problem }">
         <span class="file">{{ upload.name }}</span>

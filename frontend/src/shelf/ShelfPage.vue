@@ -47,8 +47,6 @@ async function leave(): Promise<void> {
   <main class="shelf">
     <h1>Songs</h1>
     <ImportPlace
-      :limits="session?.limits ?? ''"
-      :suffixes="session?.suffixes ?? []"
       @imported="refresh"
     />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>

@@ -4,6 +4,7 @@
  * the drum staff (x cymbal, round drum, ring open, slash cross-stick). Meaning never rests on
  * colour alone: what is doubtful has a dashed ring, a ghost has brackets, an accent a cap.
  */
+import { CROSSED, TOMS } from '@/api/vocabulary'
 import { computed } from 'vue'
 import type { Hit, Instrument, Limb } from '@/api/client'
 import { head, placed, SHAPES } from './shapes'
@@ -25,28 +26,16 @@ const props = withDefaults(
   { tone: 'ink', ornament: null },
 )
 
-const CROSSED = new Set<Instrument>([
-  'hihat_closed',
-  'hihat_open',
-  'hihat_foot',
-  'hihat_splash',
-  'ride',
-  'ride_bell',
-  'crash',
-  'splash',
-  'china',
-  'shaker',
-  'tambourine',
-])
+const crossedOnes = new Set<Instrument>(CROSSED)
 const OPEN = new Set<Instrument>(['hihat_open', 'hihat_splash', 'china'])
-const TOMS = new Set<Instrument>(['tom_high', 'tom_mid', 'tom_low', 'tom_floor'])
+const toms = new Set<Instrument>(TOMS)
 
 const hollow = computed(() => props.limb === 'LH' || props.limb === 'LF')
 const size = computed(() => (props.ghost ? 0.62 : props.accent ? 1.12 : 1))
-const crossed = computed(() => CROSSED.has(props.instrument))
+const crossed = computed(() => crossedOnes.has(props.instrument))
 /** Toms carry a dot or two below, high to floor, so that they are told apart in one lane. */
 const dots = computed(() =>
-  props.instrument === 'tom_high' ? 1 : props.instrument === 'tom_mid' ? 2 : TOMS.has(props.instrument) ? 3 : 0,
+  props.instrument === 'tom_high' ? 1 : props.instrument === 'tom_mid' ? 2 : toms.has(props.instrument) ? 3 : 0,
 )
 const GRACES = { flam: [9.6], drag: [9.6, 14.6] } as const
 const graces = computed(() => (props.ornament === 'flam' || props.ornament === 'drag' ? GRACES[props.ornament] : []))

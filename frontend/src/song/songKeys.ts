@@ -1,6 +1,6 @@
 /** Every key of the song page, with what the help says of it. */
 import type { Instrument } from '@/api/client'
-import { INSTRUMENT_NAMES, PLAYED_BY } from '@/score/place'
+import { INSTRUMENT_NAMES, PLAYED_BY } from '@/api/vocabulary'
 import type { FormCursor } from '@/stages/form/useFormCursor'
 import type { StackCursor } from '@/stages/grooves/useCursor'
 import type { StackNotes } from '@/stages/grooves/useNotes'

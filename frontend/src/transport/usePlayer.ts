@@ -4,7 +4,8 @@ import { computed, onScopeDispose, ref, type ShallowRef, watch } from 'vue'
 import { api, type Hit, type Instrument, type Limb, type Score, taken } from '@/api/client'
 import { focusOn } from '@/engine/focus'
 import { type Hearing, Player, soundPath } from '@/engine/player'
-import { barAt, INSTRUMENT_NAMES, strokesOf, timeAt } from '@/score/place'
+import { INSTRUMENT_NAMES } from '@/api/vocabulary'
+import { barAt, strokesOf, timeAt } from '@/score/place'
 
 export type ClickChoice = 'off' | 'quarters' | 'eighths' | 'sixteenths' | 'triplets'
 

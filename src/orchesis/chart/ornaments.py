@@ -11,7 +11,7 @@ AWAY: dict[Ornament, tuple[float, ...]] = {
     Ornament.DRAG: (-0.07, -0.035),
     Ornament.BUZZ: (0.03, 0.06, 0.09),
 }
-"""Seconds from the main stroke. The page's kit plays them alike (score/place.ts)."""
+"""Seconds from the main stroke. The page's kit plays them alike (`studio.vocabulary`)."""
 
 GRACES = {Ornament.FLAM: 1, Ornament.DRAG: 2}
 """Grace notes that are written; a buzz is a sign on the stem."""

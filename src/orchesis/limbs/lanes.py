@@ -13,6 +13,37 @@ from orchesis.music.values import Hit
 
 Strengths = npt.NDArray[np.float64]
 
+LIMB_NAMES: dict[Limb, str] = {
+    Limb.RIGHT_HAND: "right hand",
+    Limb.LEFT_HAND: "left hand",
+    Limb.RIGHT_FOOT: "right foot",
+    Limb.LEFT_FOOT: "left foot",
+}
+
+PLAYED_BY: dict[Limb, tuple[Instrument, ...]] = {
+    Limb.RIGHT_HAND: (
+        Instrument.HIHAT_CLOSED,
+        Instrument.HIHAT_OPEN,
+        Instrument.RIDE,
+        Instrument.RIDE_BELL,
+        Instrument.CRASH,
+        Instrument.TOM_FLOOR,
+        Instrument.SNARE,
+    ),
+    Limb.LEFT_HAND: (
+        Instrument.SNARE,
+        Instrument.CROSS_STICK,
+        Instrument.TOM_HIGH,
+        Instrument.TOM_MID,
+        Instrument.TOM_FLOOR,
+        Instrument.HIHAT_CLOSED,
+        Instrument.CRASH,
+    ),
+    Limb.RIGHT_FOOT: (Instrument.KICK,),
+    Limb.LEFT_FOOT: (Instrument.HIHAT_FOOT, Instrument.HIHAT_SPLASH),
+}
+"""What a limb can play, the likeliest first: one key writes the first of them."""
+
 
 def lane_of(instrument: Instrument) -> Limb:
     """The lane in which a drum is expected where no note says otherwise."""

@@ -86,6 +86,18 @@ TIMEKEEPERS = STRUCK_HATS | {
 }
 """Where the steady limb usually plays."""
 
+CROSSED = (
+    STRUCK_HATS
+    | CYMBALS
+    | {
+        Instrument.HIHAT_FOOT,
+        Instrument.HIHAT_SPLASH,
+        Instrument.SHAKER,
+        Instrument.TAMBOURINE,
+    }
+)
+"""Drums whose heads are crosses, on the staff and on the lanes."""
+
 SPOKEN_NAMES: dict[Instrument, str] = {
     Instrument.KICK: "kick",
     Instrument.SNARE: "snare",

@@ -2,7 +2,8 @@
 /** What lies under the notes of a bar: four lanes, the beats, and how strongly the record sounds there. */
 import { computed } from 'vue'
 import type { Bar, Limb, Shade } from '@/api/client'
-import { fraction, LIMBS } from '@/score/place'
+import { LIMBS } from '@/api/vocabulary'
+import { fraction } from '@/score/place'
 import { LANE_HEIGHT, laneY, middleY, placeX, ROW_HEIGHT, SIDE } from './rowLayout'
 
 const props = defineProps<{ bar: Bar; width: number; shade?: Shade | null }>()

@@ -2,7 +2,8 @@
 /** What is at the cursor, what speaks for it, and what can be done with it; every button names its key. */
 import { computed, ref, watch } from 'vue'
 import { api, type BarEvidence, type HistoryEntry, type Instrument, taken } from '@/api/client'
-import { INSTRUMENT_NAMES, laneOf, LIMB_NAMES, placeWords, PLAYED_BY } from '@/score/place'
+import { INSTRUMENT_NAMES, LIMB_NAMES, PLAYED_BY } from '@/api/vocabulary'
+import { laneOf, placeWords } from '@/score/place'
 import type { StackCursor } from './useCursor'
 import { REASONS_TO_LEAVE_OUT, type StackNotes } from './useNotes'
 

@@ -2,7 +2,8 @@
 /** One bar of the typical phrase: core notes in ink, usual and occasional ones fainter, with their share. */
 import type { Bar, PhraseNote } from '@/api/client'
 import NoteSign from '@/signs/NoteSign.vue'
-import { INSTRUMENT_NAMES, laneOf, placeWords } from '@/score/place'
+import { INSTRUMENT_NAMES } from '@/api/vocabulary'
+import { laneOf, placeWords } from '@/score/place'
 import LaneGround from './LaneGround.vue'
 import { laneY, placeX, ROW_HEIGHT } from './rowLayout'
 

@@ -3,17 +3,13 @@
 import { useLocalStorage } from '@vueuse/core'
 import { ref, watch } from 'vue'
 import { api, type Saying, taken } from '@/api/client'
+import type { paths } from '@/api/schema'
+import { DEFAULT_SCHOOL, SCHOOLS } from '@/api/vocabulary'
 
-type School = 'e-and-a' | 'e-and-ah' | 'e-and-da'
+type School = NonNullable<paths['/api/songs/{song_id}/saying']['get']['parameters']['query']['school']>
 const props = defineProps<{ songId: string; bars: readonly number[]; revision: number }>()
 
-/** As `groove.count.SCHOOLS` names them. */
-const SCHOOLS: Record<School, string> = {
-  'e-and-a': '1 e & a · trip let',
-  'e-and-ah': '1 e & ah · la li',
-  'e-and-da': '1 e & da · trip let',
-}
-const school = useLocalStorage<School>('orchesis.school', 'e-and-a')
+const school = useLocalStorage<School>('orchesis.school', DEFAULT_SCHOOL as School)
 const saying = ref<Saying | null>(null)
 const problem = ref('')
 let timer: ReturnType<typeof setTimeout> | undefined

@@ -1,6 +1,7 @@
 /** Where lanes and counts are in a row of the bar stack, in pixels. */
 import type { Bar, Limb } from '@/api/client'
-import { fraction, LIMBS } from '@/score/place'
+import { LIMBS } from '@/api/vocabulary'
+import { fraction } from '@/score/place'
 
 export const LANE_HEIGHT = 16
 export const ROW_PADDING = 6

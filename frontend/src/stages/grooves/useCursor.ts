@@ -2,7 +2,8 @@
 import { useSessionStorage } from '@vueuse/core'
 import { computed, ref, type ShallowRef, watch } from 'vue'
 import type { Bar, Hit, Limb, Score } from '@/api/client'
-import { fraction, hitAt, laneOf, LIMBS } from '@/score/place'
+import { LIMBS } from '@/api/vocabulary'
+import { fraction, hitAt, laneOf } from '@/score/place'
 
 export interface Cursor {
   bar: number

@@ -5,7 +5,8 @@
 import { useEventListener } from '@vueuse/core'
 import { onScopeDispose, ref, type Ref } from 'vue'
 import type { Bar, Score } from '@/api/client'
-import { laneOf, LIMBS } from '@/score/place'
+import { LIMBS } from '@/api/vocabulary'
+import { laneOf } from '@/score/place'
 import { placeIn } from './rowLayout'
 import type { Cursor, StackCursor } from './useCursor'
 

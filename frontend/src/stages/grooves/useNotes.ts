@@ -2,7 +2,8 @@
 import { computed, ref } from 'vue'
 import type { Bar, Hit, Instrument, Limb, Ornament } from '@/api/client'
 import type { EditValue } from '@/score/edits'
-import { fraction, hitAt, LIMBS, leftOutAt, PLAYED_BY } from '@/score/place'
+import { LIMBS, PLAYED_BY } from '@/api/vocabulary'
+import { fraction, hitAt, leftOutAt } from '@/score/place'
 import type { useScore } from '@/score/useScore'
 import type { StackCursor } from './useCursor'
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Second recordings: how well each fits, hearing it at the same bar, adding one. */
 import type { Source } from '@/api/client'
+import { SUFFIXES } from '@/api/vocabulary'
 import type { Hearing } from '@/engine/player'
 import type { Sources } from './useSources'
 
@@ -71,7 +72,7 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
       {{ sources.isSending.value ? 'Sending …' : 'Add isolated drums, a live take …' }}
       <input
         type="file"
-        accept="audio/*,.wav,.flac,.ogg,.mp3,.m4a,.aac,.aif,.aiff"
+        :accept="`audio/*,${SUFFIXES.join(',')}`"
         data-test="add-source"
         :disabled="sources.isSending.value"
         @change="chosen($event, sources.add)"

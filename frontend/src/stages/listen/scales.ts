@@ -1,4 +1,5 @@
 /** Round numbers for scales, and shapes for the pictures of the Listen stage. */
+import { FEWEST_TAPS } from '@/api/vocabulary'
 
 /** About `count` round numbers between two values, in order. */
 export function steps(low: number, high: number, count: number): number[] {
@@ -24,7 +25,7 @@ export function heights(counts: readonly number[]): number[] {
 
 /** The median tempo of taps in beats a minute; null while there are too few. */
 export function tapTempo(taps: readonly number[]): number | null {
-  if (taps.length < 4) return null
+  if (taps.length < FEWEST_TAPS) return null
   const gaps = taps.slice(1).map((tap, index) => tap - taps[index]!)
   gaps.sort((one, other) => one - other)
   const middle = gaps[Math.floor(gaps.length / 2)]!
