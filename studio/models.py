@@ -171,8 +171,7 @@ class SongChange(models.Model):
     """A change of the whole song (its reading, its grid, its form): how it was and how it is.
 
     `before` and `after` hold the values of the header that differ and, where strokes were written
-    anew, the hits of each bar. `closed`: the song was heard anew since, so that what was before
-    it cannot be put back; the entry stays as history.
+    anew, the hits of each bar.
     """
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="changes")
@@ -182,7 +181,6 @@ class SongChange(models.Model):
     after = models.JSONField()
     undone = models.BooleanField(default=False)
     redoable = models.BooleanField(default=False)
-    closed = models.BooleanField(default=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

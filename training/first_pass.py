@@ -1,4 +1,4 @@
-"""Networks alone, before judge and grid: `python -m training.first_pass FOLDER NAME... --sets SET...`.
+"""Networks alone, before judge and grid: `python -m training.first_pass FOLDER FILE... --sets ...`.
 
 What a network that learnt something new is worth, before an hour goes into its judge. Of each
 checkpoint the mean of its weights hears the clips once; one threshold for all classes is chosen on

@@ -18,9 +18,9 @@ from orchesis.edits.threeway import MISSING, Clash, merged_value
 from orchesis.music.json import to_json
 from orchesis.music.values import Transcription
 from studio.actions.locking import lock_song, write_bars
-from studio.actions.store import changed_keys, decided_parts
 from studio.models import EditEntry, Song, SongBar, SongChange
 from studio.queueing import NotNow
+from studio.values.decided import changed_keys, decided_parts
 from studio.values.stored import load_transcription
 
 MOST_KEPT = 40
@@ -58,7 +58,7 @@ def change_song(
         parts = decided_parts(locked.header, header)
         if parts:
             header["decided"] = sorted(parts | set(header.get("decided", [])))
-        _log(locked, rows, author, words, header, before, after if moved else None)
+        record_change(locked, rows, author, words, header, before, after if moved else None)
         return Changed(locked, words, new)
 
 
@@ -77,11 +77,11 @@ def confirm_finding(song: Song, author: User, finding: str, confirmed: bool) -> 
         words = f"{SHOWN[finding]} {'confirmed' if confirmed else 'open again'}"
         if header == locked.header:
             return Changed(locked, words)
-        _log(locked, {}, author, words, header, None, None)
+        record_change(locked, {}, author, words, header, None, None)
         return Changed(locked, words)
 
 
-def _log(
+def record_change(
     song: Song,
     rows: dict[int, SongBar],
     author: User,
@@ -90,7 +90,10 @@ def _log(
     before: dict[int, list[Any]] | None,
     after: dict[int, list[Any]] | None,
 ) -> None:
-    """Store a change, and what it changed. `before`, `after`: the hits of each bar, if they did."""
+    """Store a change of a song that is held, and log what it changed.
+
+    rows : its bars. header : as it shall be. before, after : the hits of each bar, if they changed.
+    """
     assert song.header is not None
     keys = changed_keys(song.header, header)
     old = {name: song.header[name] for name in keys if name in song.header}

@@ -100,7 +100,7 @@ MOST_TRIES = 5
 def _next_step(song: Song, author: User, *, back: bool) -> Step | None:
     """What comes next, of edits and changes of the whole song together."""
     entries = EditEntry.objects.filter(song=song, author=author)
-    changes = SongChange.objects.filter(song=song, author=author, closed=False)
+    changes = SongChange.objects.filter(song=song, author=author)
     steps: list[Step | None] = (
         [entries.filter(undone=False).last(), changes.filter(undone=False).last()]
         if back
@@ -118,7 +118,7 @@ def _taken(song: Song, step: Step, *, back: bool) -> Edited | Changed | None:
     """Take a step within a transaction; None where another request of the author took it first."""
     if isinstance(step, SongChange):
         whole, bars = lock_song(song)
-        if not SongChange.objects.filter(pk=step.pk, undone=not back, closed=False).exists():
+        if not SongChange.objects.filter(pk=step.pk, undone=not back).exists():
             return None
         return (undo_change if back else redo_change)(whole, bars, step)
     gesture = gesture_from_json(step.edit)

@@ -16,7 +16,7 @@ from studio.storage import told_when_full, write_whole
 FULL = "this recording could not be lined up"
 
 
-def line_up_source(job: Job, watch: Watch) -> None:
+def line_up_source(job: Job, watch: Watch) -> str:
     """Find how a second recording runs along with its song, and keep what is heard in it.
 
     Of the job's options, `performed_anew` says that it is another performance of the song.
@@ -30,6 +30,7 @@ def line_up_source(job: Job, watch: Watch) -> None:
         text = str(error)
         words = f"{text[:1].upper()}{text[1:]}."
         _store(source, watch, state=SourceState.REFUSED, words=words[:300])
+    return ""
 
 
 def _line_up(source: Source, watch: Watch, *, performed_anew: bool) -> None:

@@ -30,8 +30,8 @@ BYTES_A_SECOND = 120_000
 FULL = "this recording could not be listened to"
 
 
-def listen_to_song(job: Job, watch: Watch) -> None:
-    """Run the core on a song's recording and store what it finds."""
+def listen_to_song(job: Job, watch: Watch) -> str:
+    """Run the core on a song's recording and store what it finds; gives back what changed."""
     song = job.song
     need_room(round(song.duration * BYTES_A_SECOND), FULL)
     watch.report("copy", 0.0)
@@ -60,8 +60,9 @@ def listen_to_song(job: Job, watch: Watch) -> None:
                 ),
                 cancelled=watch.cancelled,
             )
-    store_transcription(song, result, before=watch.still_mine)
+    words = store_transcription(song, result, before=watch.still_mine)
     _prepare(song)
+    return words
 
 
 def keep_evidence(song: Song, result: Result) -> None:

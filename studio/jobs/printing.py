@@ -7,7 +7,8 @@ from studio.jobs.running import Watch
 from studio.models import Job
 
 
-def print_chart(job: Job, watch: Watch) -> None:
+def print_chart(job: Job, watch: Watch) -> str:
     """Make the file that the job's option `name` names, for the song as it is now."""
     watch.report("print", 0.1)
     make_print(job.song, str(job.options["name"]))
+    return ""

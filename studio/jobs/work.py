@@ -20,7 +20,8 @@ from studio.storage import DiskFull, is_full
 
 log = logging.getLogger(__name__)
 
-DOERS: dict[JobKind, Callable[[Job, Watch], None]] = {
+# What each gives back is said of the job when it is done.
+DOERS: dict[JobKind, Callable[[Job, Watch], str]] = {
     JobKind.LISTEN: listen_to_song,
     JobKind.LINE_UP: line_up_source,
     JobKind.PRINT: print_chart,
@@ -41,8 +42,7 @@ def do(job: Job) -> None:
     heart = Heart(watch)
     heart.start()
     try:
-        DOERS[JobKind(job.kind)](job, watch)
-        watch.finish(RunState.DONE)
+        watch.finish(RunState.DONE, DOERS[JobKind(job.kind)](job, watch))
     except Cancelled:
         watch.finish(RunState.CANCELLED, "Cancelled. Nothing was changed.")
     except SoftTimeLimitExceeded:

@@ -62,7 +62,6 @@ class Migration(migrations.Migration):
         migrations.AddField("job", "options", models.JSONField(default=dict)),
         migrations.AddField("job", "woken_at", models.DateTimeField(null=True)),
         migrations.AddIndex("job", models.Index(fields=["state", "kind"], name="jobs_by_state")),
-        migrations.AddField("songchange", "closed", models.BooleanField(default=False)),
         migrations.AlterField(
             "source",
             "state",

@@ -7,6 +7,7 @@ import pytest
 from django.utils import timezone
 
 from orchesis.errors import Cancelled
+from orchesis.music.instruments import Instrument
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
 from studio.jobs import listen, running
@@ -184,7 +185,7 @@ def edited(api, stored, number=1):
     return stored.bars.get(number=number).hits
 
 
-HEARD_ANEW = {**ROCK, next(iter(ROCK)): "x.x.x.x.x.x.x.x."}
+HEARD_ANEW = {**ROCK, Instrument.KICK: "xxxx............"}
 
 
 def test_an_edit_that_is_made_while_a_song_is_heard_stays_with_its_history(as_ada, ada_song):
@@ -194,6 +195,8 @@ def test_an_edit_that_is_made_while_a_song_is_heard_stays_with_its_history(as_ad
     assert ada_song.bars.get(number=2).hits == kept
     assert ada_song.bars.get(number=3).hits != kept
     assert ada_song.edits.count() == 1
+    heard = as_ada.post(f"/api/songs/{ada_song.id}/undo").json()
+    assert heard["words"] == "Undone: Heard again: 3 bars changed"
     undone = as_ada.post(f"/api/songs/{ada_song.id}/undo")
     assert undone.status_code == 200
     assert len(ada_song.bars.get(number=2).hits) == len(kept) + 1
@@ -209,6 +212,39 @@ def test_an_edited_song_can_be_heard_again_and_keeps_its_grid(as_ada, ada_song):
     now = load_transcription(ada_song)
     assert [bar.start for bar in now.bars] == [bar.start for bar in before.bars]
     assert ada_song.bars.get(number=2).hits == kept
+
+
+def test_what_a_new_run_changed_is_one_step_that_can_be_taken_back(as_ada, ada_song):
+    before = load_transcription(ada_song)
+    words = store_transcription(ada_song, Result(song([HEARD_ANEW] * 4), (1.0,)))
+    assert words == "Heard again: 4 bars changed"
+    ada_song.refresh_from_db()
+    heard = load_transcription(ada_song)
+    assert heard.hits != before.hits
+    undone = as_ada.post(f"/api/songs/{ada_song.id}/undo").json()
+    assert undone["words"] == "Undone: Heard again: 4 bars changed"
+    ada_song.refresh_from_db()
+    assert load_transcription(ada_song).hits == before.hits
+    as_ada.post(f"/api/songs/{ada_song.id}/redo")
+    ada_song.refresh_from_db()
+    assert load_transcription(ada_song).hits == heard.hits
+
+
+def test_a_run_that_hears_the_same_is_no_step(as_ada, ada_song):
+    same = load_transcription(ada_song)
+    assert store_transcription(ada_song, Result(same, (1.0,))) == "Heard again: no bar changed"
+    assert as_ada.post(f"/api/songs/{ada_song.id}/undo").status_code == 409
+
+
+def test_a_run_is_no_decision_about_the_grid(as_ada, ada_song):
+    """The next one may find another grid, where nobody has decided anything."""
+    store_transcription(ada_song, Result(song([HEARD_ANEW] * 4), (1.0,)))
+    other = song([HEARD_ANEW] * 5, beats=3)
+    store_transcription(ada_song, Result(other, (1.0,)))
+    ada_song.refresh_from_db()
+    assert [bar.start for bar in load_transcription(ada_song).bars] == [
+        bar.start for bar in other.bars
+    ]
 
 
 def test_a_form_that_somebody_changed_outlives_a_new_run(as_ada, ada_song):

@@ -67,7 +67,9 @@ watch(
     if (!ready) return
     await until(part.isFetching).toBe(false)
     // A run that ended while the page was open has merged what it heard into the song.
-    if (!part.score.value || before === false) void part.fetchScore()
+    if (part.score.value && before !== false) return
+    await part.fetchScore()
+    if (before === false && song.value?.run?.message) part.notice.value = `${song.value.run.message}. Undo takes it back.`
   },
   { immediate: true },
 )
@@ -193,8 +195,13 @@ const drums = computed(() => {
   return [...counts].sort((one, other) => other[1] - one[1]).map(([instrument]) => instrument)
 })
 
+const isListening = computed(() => !!song.value?.run && isWorking(song.value.run))
 async function tryAgain(): Promise<void> {
-  await taken(api.POST('/api/songs/{song_id}/listening', { params: { path: { song_id: props.id } } }))
+  try {
+    await taken(api.POST('/api/songs/{song_id}/listening', { params: { path: { song_id: props.id } } }))
+  } catch (failure) {
+    part.notice.value = failure instanceof Error ? failure.message : String(failure)
+  }
   await refetch()
 }
 
@@ -340,6 +347,8 @@ onMounted(async () => {
             @hear="player.settings.value.hearing = $event"
             :is-playing="player.isPlaying.value"
             :busy="part.isChanging.value"
+            :is-listening="isListening"
+            @again="tryAgain"
             @seek="player.seek"
             @reading="takeReading"
             @near="previews.prepare"

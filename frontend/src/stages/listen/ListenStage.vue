@@ -20,6 +20,8 @@ const props = defineProps<{
   hearing: Hearing
   isPlaying: boolean
   busy: boolean
+  /** A listening run is at work on this song. */
+  isListening?: boolean
 }>()
 const emit = defineEmits<{
   seek: [time: number]
@@ -28,6 +30,8 @@ const emit = defineEmits<{
   near: [key: string]
   confirm: [finding: Finding, confirmed: boolean]
   later: []
+  /** Hear the recording anew. */
+  again: []
   hear: [what: Hearing]
   tempo: [bpm: number, beatsABar: number]
 }>()
@@ -73,6 +77,16 @@ const ownFeel = computed(() =>
         </button>
         <button type="button" class="act" :disabled="busy" title="Count every bar from one beat later" @click="emit('later')">
           One beat later
+        </button>
+        <button
+          type="button"
+          class="act"
+          :disabled="busy || isListening"
+          title="Hear the recording anew: what you decided stays, and Undo takes the rest back"
+          data-test="listen-again"
+          @click="emit('again')"
+        >
+          {{ isListening ? 'Listening …' : 'Listen again' }}
         </button>
       </div>
       <TapPanel
