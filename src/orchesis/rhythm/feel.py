@@ -19,6 +19,9 @@ from orchesis.music.instruments import TIMEKEEPERS, Instrument
 from orchesis.music.values import Bar, Hit, written
 
 FEWEST_PAIRS = 8
+FINE_INTERVAL = 0.06
+"""A ratio whose interval is narrower than this is known to two places."""
+
 STRAIGHT_UP_TO, SHUFFLE_FROM = 1.12, 1.75
 PARTS = 24
 """Places within the beat are told apart as 24ths: sixteenths and thirds are whole numbers."""
@@ -36,7 +39,10 @@ class Ratio:
     pairs: int
 
     def __str__(self) -> str:
-        return f"{self.value:.2f} : 1 ({self.low:.2f} to {self.high:.2f}, {self.pairs} pairs)"
+        digits = 2 if self.high - self.low < FINE_INTERVAL else 1
+        value, low, high = (f"{one:.{digits}f}" for one in (self.value, self.low, self.high))
+        around = f" ({low} to {high})" if low != high else ""
+        return f"{value} : 1{around}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,7 +172,6 @@ def _sentence(report: FeelReport) -> str:
     elif report.subdivision == "quarters":
         said = "quarters; nothing falls between the beats."
     else:
-        ratio = swing_16 if report.subdivision == "sixteenths" else swing_8
-        said = f"straight {report.subdivision}" + (f", {ratio}." if ratio else ".")
+        said = f"straight {report.subdivision}."
     said = lead + said
     return said[0].upper() + said[1:]

@@ -18,6 +18,12 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Meter
 from orchesis.rhythm.bars import BarLines, beat_evidence, find_bar_lines, near_beats, shifted
 from orchesis.rhythm.beats import FASTEST_BPM, FELT_BPM, Times, tempo_of
+from orchesis.rhythm.witness import (
+    figures,
+    words_for_odd_bars,
+    words_for_the_one,
+    words_for_the_pulse,
+)
 
 SLOWEST_BPM = 40.0
 LEVEL_OCTAVES = 0.65
@@ -185,18 +191,22 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
         here = lines[beats_a_bar]
         meter = Meter(3 * beats_a_bar, 8) if compound else Meter(beats_a_bar, 4)
         why = [
-            f"kick, snare and chord changes fit bars of {beats_a_bar}: {here.score:.2f} against "
-            f"{here.score - here.clarity:.2f} with the one elsewhere",
-            f"the pulse stands out on these beats by {contrast:+.2f}",
+            words_for_the_one(evidence, here),
+            words_for_the_pulse(contrast),
             f"{tempo:.0f} beats a minute is "
             + ("a tempo that people tap readily" if abs(octaves) < 1 else "seldom tapped"),
         ]
         if ternary:
-            why.append(f"{share:.0%} of the strokes between beats fall on thirds")
+            why.append("what falls between the beats falls on thirds")
         if beats_a_bar == 2 and in_two:
-            why.append(f"the middle of a bar of four is {in_two:.0%} as much of a one as its start")
+            why.append(
+                "the middle of a bar of four is nearly as much of a one as its start"
+                if in_two > IN_TWO_ABOVE
+                else "a bar of four has one start, not two"
+            )
         if here.odd_bars:
-            why.append(f"{here.odd_bars} bars leave the metre")
+            why.append(words_for_odd_bars(here.odd_bars))
+        why.append(figures(here, contrast, tempo))
         made.append(
             Reading(
                 key=f"{name}/{meter.beats}-{meter.unit}/0",

@@ -61,6 +61,11 @@ const findings = computed(() => {
     { id: 'feel' as Finding, name: 'Feel', value: feel.half_time ? 'half-time' : feel.subdivision, why: feel.words },
   ]
 })
+/** The line of figures is for who wants it: it is folded. */
+const FIGURES = 'In figures: '
+const wordsOf = (evidence: readonly string[]) => evidence.filter((text) => !text.startsWith(FIGURES))
+const figuresOf = (evidence: readonly string[]) =>
+  evidence.find((text) => text.startsWith(FIGURES))?.slice(FIGURES.length) ?? ''
 const isSettled = (id: Finding) => listening.value.confirmed.includes(id)
 const ownFeel = computed(() =>
   listening.value.feel.sections.filter((section) => section.words !== listening.value.feel.words),
@@ -136,8 +141,12 @@ const ownFeel = computed(() =>
       <article v-if="taken" class="reading taken">
         <p><strong>{{ taken.words }}</strong> <span class="mark">taken</span></p>
         <ul>
-          <li v-for="text in taken.evidence" :key="text">{{ text }}</li>
+          <li v-for="text in wordsOf(taken.evidence)" :key="text">{{ text }}</li>
         </ul>
+        <details v-if="figuresOf(taken.evidence)">
+          <summary>Figures</summary>
+          <p class="quiet">{{ figuresOf(taken.evidence) }}</p>
+        </details>
       </article>
       <button
         v-for="reading in others"
