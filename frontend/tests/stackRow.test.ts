@@ -1,6 +1,7 @@
 import { mount } from '@vue/test-utils'
 import { nextTick, ref } from 'vue'
 import { describe, expect, it, vi } from 'vitest'
+import { isDense } from '@/stages/grooves/rowLayout'
 import StackRow from '@/stages/grooves/StackRow.vue'
 import type { StackRow as Row } from '@/stages/grooves/stackRows'
 import { useNear } from '@/stages/grooves/useNear'
@@ -46,6 +47,19 @@ describe('a row of the stack', () => {
     near.value = true
     await nextTick()
     expect(wrapper.findAll('.note')).toHaveLength(3)
+  })
+
+  it('is low where dense rows are chosen, and says of its lanes which are hands and which feet', async () => {
+    const { wrapper } = mounted()
+    const high = () => Number.parseFloat(wrapper.find('[data-bar="1"]').attributes('style')!.replace(/[^\d.]/g, ''))
+    expect(wrapper.findAll('.limbs i').map((label) => label.text())).toEqual(['RH', 'LH', 'RF', 'LF'])
+    const before = high()
+    isDense.value = true
+    await nextTick()
+    expect(high()).toBeLessThan(0.62 * before)
+    expect(wrapper.findAll('.limbs i').map((label) => label.text())).toEqual(['hands', 'feet'])
+    expect(wrapper.find('.number').attributes('title')).toContain('as phrase')
+    isDense.value = false
   })
 
   it('shows the cursor in its own bar only', () => {

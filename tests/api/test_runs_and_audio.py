@@ -1,6 +1,7 @@
 """Listening runs that are cancelled, die or are repeated; sound in ranges."""
 
 import uuid
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -234,6 +235,14 @@ def test_a_run_that_hears_the_same_is_no_step(as_ada, ada_song):
     same = load_transcription(ada_song)
     assert store_transcription(ada_song, Result(same, (1.0,))) == "Heard again: no bar changed"
     assert as_ada.post(f"/api/songs/{ada_song.id}/undo").status_code == 409
+
+
+def test_a_run_that_finds_no_beat_takes_nothing_away(ada_song):
+    before = load_transcription(ada_song)
+    nothing = replace(before, bars=(), hits=(), sections=(), beats=())
+    assert store_transcription(ada_song, Result(nothing, (1.0,))) == "Heard again: no bar changed"
+    ada_song.refresh_from_db()
+    assert load_transcription(ada_song) == before
 
 
 def test_a_run_is_no_decision_about_the_grid(as_ada, ada_song):

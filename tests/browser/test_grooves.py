@@ -338,3 +338,32 @@ def test_another_s_song_is_not_shown(page, application, song_id):
     expect(page.get_by_role("heading", name="This song cannot be shown")).to_be_visible()
     page.goto(f"{application.address}/songs/{uuid.uuid4()}")
     expect(page.get_by_role("heading", name="This song cannot be shown")).to_be_visible()
+
+
+WHOLE_ROWS = """() => {
+  const list = document.querySelector('.rows').getBoundingClientRect()
+  return [...document.querySelectorAll('.rows .row')].filter((row) => {
+    const box = row.getBoundingClientRect()
+    return box.top >= list.top - 1 && box.bottom <= list.bottom + 1
+  }).length
+}"""
+
+
+def test_dense_rows_have_nine_bars_in_sight_and_stay_chosen(page, song_id):
+    assert page.evaluate(WHOLE_ROWS) < 8
+    page.locator("[data-test=dense]").click()
+    expect(page.locator(".name.dense").first).to_be_visible()
+    page.wait_for_timeout(300)
+    assert 1 + page.evaluate(WHOLE_ROWS) >= 9, "the phrase is one of them"
+    # A click still finds the lane: here the left foot's, the lowest.
+    page.locator("[data-bar='2'] svg").click(position={"x": 100, "y": 41})
+    expect(page.locator("[data-bar='2'] .cursor")).to_be_visible()
+    page.reload()
+    expect(page.locator("[data-test=dense]")).to_have_attribute("aria-pressed", "true")
+
+
+def test_a_song_is_heard_again_while_it_stays_open(page, song_id):
+    page.keyboard.press("Alt+1")
+    page.locator("[data-test=listen-again]").click()
+    expect(page.locator("[data-test=listen-again]")).to_be_enabled(timeout=60_000)
+    expect(page.locator("[data-test=notice]")).to_contain_text("Heard again", timeout=60_000)

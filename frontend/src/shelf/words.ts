@@ -24,6 +24,13 @@ export function runWords(run: Run): string {
   return run.message
 }
 
+/** What to say when a run that was watched has ended. */
+export function endWords(run: Run): string {
+  if (run.state !== 'done') return run.message
+  if (!run.message) return ''
+  return run.message.includes('no bar') ? `${run.message}.` : `${run.message}. Undo takes it back.`
+}
+
 export function leftWords(run: Run): string {
   if (run.state !== 'running' || run.seconds_left === null) return ''
   if (run.seconds_left < 1.5) return 'almost there'

@@ -22,8 +22,10 @@ const props = withDefaults(
     out?: boolean
     ornament?: Hit['ornament']
     tone?: 'ink' | 'same' | 'faint'
+    /** Of everything: rows may be dense. */
+    scale?: number
   }>(),
-  { tone: 'ink', ornament: null },
+  { tone: 'ink', ornament: null, scale: 1 },
 )
 
 const crossedOnes = new Set<Instrument>(CROSSED)
@@ -31,7 +33,7 @@ const OPEN = new Set<Instrument>(['hihat_open', 'hihat_splash', 'china'])
 const toms = new Set<Instrument>(TOMS)
 
 const hollow = computed(() => props.limb === 'LH' || props.limb === 'LF')
-const size = computed(() => (props.ghost ? 0.62 : props.accent ? 1.12 : 1))
+const size = computed(() => props.scale * (props.ghost ? 0.62 : props.accent ? 1.12 : 1))
 const crossed = computed(() => crossedOnes.has(props.instrument))
 /** Toms carry a dot or two below, high to floor, so that they are told apart in one lane. */
 const dots = computed(() =>
@@ -41,7 +43,7 @@ const GRACES = { flam: [9.6], drag: [9.6, 14.6] } as const
 const graces = computed(() => (props.ornament === 'flam' || props.ornament === 'drag' ? GRACES[props.ornament] : []))
 /** Of the head, which grows and shrinks with the stroke; what stands about it does not. */
 const sized = (shape: keyof typeof SHAPES) => placed(SHAPES[shape], props.x, props.y, size.value)
-const whole = (shape: keyof typeof SHAPES) => placed(SHAPES[shape], props.x, props.y)
+const whole = (shape: keyof typeof SHAPES) => placed(SHAPES[shape], props.x, props.y, props.scale)
 </script>
 
 <template>
@@ -71,12 +73,12 @@ const whole = (shape: keyof typeof SHAPES) => placed(SHAPES[shape], props.x, pro
     <path v-if="ghost" class="bracket whole" :d="whole('brackets')" />
     <path v-if="accent" class="cap" :d="whole('cap')" />
     <template v-if="graces.length">
-      <ellipse v-for="before in graces" :key="before" class="grace" rx="2.6" ry="2" :cx="x - before" :cy="y + 1.5" />
+      <ellipse v-for="before in graces" :key="before" class="grace" :rx="2.6 * scale" :ry="2 * scale" :cx="x - before * scale" :cy="y + 1.5 * scale" />
       <path class="bracket whole" :d="whole(ornament === 'drag' ? 'dragStem' : 'flamStem')" />
     </template>
     <path v-if="ornament === 'buzz'" class="bracket whole" :d="whole('buzz')" />
     <path v-if="out" class="bracket whole" :d="whole('out')" />
-    <circle v-if="doubtful" class="doubt" r="9.8" :cx="x" :cy="y" />
+    <circle v-if="doubtful" class="doubt" :r="9.8 * scale" :cx="x" :cy="y" />
     <path v-if="inferred" class="bracket whole" :d="whole('line')" stroke-dasharray="2 2" />
   </g>
 </template>

@@ -12,7 +12,7 @@ import type { EditValue } from '@/score/edits'
 import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
-import { leftWords, runWords } from '@/shelf/words'
+import { endWords, leftWords, runWords } from '@/shelf/words'
 import ChartPages from '@/stages/chart/ChartPages.vue'
 import { useEngraving } from '@/stages/chart/useEngraving'
 import FormStage from '@/stages/form/FormStage.vue'
@@ -25,6 +25,7 @@ import { useGrooves } from '@/stages/grooves/useGrooves'
 import { useNotes } from '@/stages/grooves/useNotes'
 import ListenStage from '@/stages/listen/ListenStage.vue'
 import TapPanel from '@/stages/listen/TapPanel.vue'
+import { isDense } from '@/stages/grooves/rowLayout'
 import { useSources } from '@/stages/listen/useSources'
 import { useTaps } from '@/stages/listen/useTaps'
 import KeysDialog from '@/transport/KeysDialog.vue'
@@ -69,7 +70,7 @@ watch(
     // A run that ended while the page was open has merged what it heard into the song.
     if (part.score.value && before !== false) return
     await part.fetchScore()
-    if (before === false && song.value?.run?.message) part.notice.value = `${song.value.run.message}. Undo takes it back.`
+    if (before === false && song.value?.run) part.notice.value = endWords(song.value.run)
   },
   { immediate: true },
 )
@@ -328,6 +329,16 @@ onMounted(async () => {
         <p class="notice" role="status" data-test="notice">
           <span>{{ part.notice.value }}</span>
           <span class="travel">
+            <button
+              v-if="stage === 'grooves'"
+              type="button"
+              :aria-pressed="isDense"
+              title="Low rows: nine bars and more in sight"
+              data-test="dense"
+              @click="isDense = !isDense"
+            >
+              Dense rows
+            </button>
             <button type="button" :aria-pressed="showWave" data-test="show-wave" @click="showWave = !showWave">
               Waveform <kbd>W</kbd>
             </button>
@@ -464,6 +475,10 @@ onMounted(async () => {
   border: 0;
   background: none;
   cursor: pointer;
+}
+.travel button[aria-pressed='true'] {
+  color: var(--accent);
+  font-weight: 700;
 }
 .travel button:disabled {
   color: var(--ink-faint);

@@ -40,6 +40,9 @@ def merged(old: Transcription, new: Transcription, decided: Decided) -> Transcri
     Bars with edits are as they stand, note for note, and so is the grid under them: an edit names
     its bar by number. The new strokes are written round them.
     """
+    if old.bars and not new.bars:
+        # No beat was found this time: that is no reason to take away what was.
+        return old
     if (decided.bars or decided.grid) and old.bars:
         result = onto_bars(new, old)
         if "feel" in decided.confirmed:

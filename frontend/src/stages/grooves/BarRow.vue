@@ -5,7 +5,7 @@ import type { Bar, Hit, Limb, PhraseNote, Shade } from '@/api/client'
 import NoteSign from '@/signs/NoteSign.vue'
 import { fraction, laneOf } from '@/score/place'
 import LaneGround from './LaneGround.vue'
-import { LANE_HEIGHT, laneY, placeIn, placeX, ROW_HEIGHT } from './rowLayout'
+import { laneY, layout, placeIn, placeX, rowHeight } from './rowLayout'
 import { isSelected, type Selection } from './useCursor'
 
 const props = defineProps<{
@@ -67,43 +67,43 @@ function pick(event: MouseEvent): void {
 </script>
 
 <template>
-  <svg class="lanes" :width="width" :height="ROW_HEIGHT" @click="pick">
+  <svg class="lanes" :width="width" :height="rowHeight" @click="pick">
     <LaneGround :bar="bar" :width="width" :shade="shade" />
     <rect
       v-for="cell in chosen"
       :key="`${cell.limb} ${cell.position}`"
       class="chosen"
       :x="placeX(cell.position, width) - 12"
-      :y="laneY(cell.limb) - LANE_HEIGHT / 2"
+      :y="laneY(cell.limb) - layout.lane / 2"
       width="24"
-      :height="LANE_HEIGHT"
+      :height="layout.lane"
     />
     <rect
       v-for="note in marked"
       :key="`marked ${note.limb} ${note.position}`"
       class="chosen"
       :x="placeX(note.position, width) - 12"
-      :y="laneY(laneOf(note.limb)) - LANE_HEIGHT / 2"
+      :y="laneY(laneOf(note.limb)) - layout.lane / 2"
       width="24"
-      :height="LANE_HEIGHT"
+      :height="layout.lane"
       rx="6"
     />
     <rect
       v-if="cursor"
       class="cursor"
       :x="placeX(cursor.position, width) - 13"
-      :y="laneY(cursor.limb) - LANE_HEIGHT / 2"
+      :y="laneY(cursor.limb) - layout.lane / 2"
       width="26"
-      :height="LANE_HEIGHT"
+      :height="layout.lane"
       rx="6"
     />
     <rect
       v-if="target"
       class="target"
       :x="placeX(target.position, width) - 13"
-      :y="laneY(target.limb) - LANE_HEIGHT / 2"
+      :y="laneY(target.limb) - layout.lane / 2"
       width="26"
-      :height="LANE_HEIGHT"
+      :height="layout.lane"
       rx="6"
     />
     <circle
@@ -119,6 +119,7 @@ function pick(event: MouseEvent): void {
     <NoteSign
       v-for="hit in leftOut"
       :key="`out ${hit.position} ${hit.instrument}`"
+      :scale="layout.sign"
       :instrument="hit.instrument"
       :limb="hit.limb"
       :x="placeX(hit.position, width)"
@@ -130,6 +131,7 @@ function pick(event: MouseEvent): void {
     <NoteSign
       v-for="hit in written"
       :key="`${hit.position} ${hit.instrument}`"
+      :scale="layout.sign"
       :instrument="hit.instrument"
       :limb="hit.limb"
       :x="placeX(hit.position, width)"

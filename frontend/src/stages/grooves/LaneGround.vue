@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Bar, Limb, Shade } from '@/api/client'
 import { LIMBS } from '@/api/vocabulary'
 import { fraction } from '@/score/place'
-import { LANE_HEIGHT, laneY, middleY, placeX, ROW_HEIGHT, SIDE } from './rowLayout'
+import { SIDE, laneY, layout, middleY, placeX, rowHeight } from './rowLayout'
 
 const props = defineProps<{ bar: Bar; width: number; shade?: Shade | null }>()
 
@@ -38,9 +38,9 @@ const sounded = computed(() => {
       :key="`${cell.limb} ${cell.index}`"
       class="sounded"
       :x="cell.x"
-      :y="laneY(cell.limb) - LANE_HEIGHT / 2 + 1"
+      :y="laneY(cell.limb) - layout.lane / 2 + 1"
       :width="cell.wide"
-      :height="LANE_HEIGHT - 2"
+      :height="layout.lane - 2"
       rx="3"
       :fill-opacity="cell.strength"
     />
@@ -60,8 +60,8 @@ const sounded = computed(() => {
       :class="{ one: place === 0 }"
       :x1="placeX(place, width)"
       :x2="placeX(place, width)"
-      :y1="6"
-      :y2="ROW_HEIGHT - 6"
+      :y1="layout.padding"
+      :y2="rowHeight - layout.padding"
     />
     <line class="middle" :x1="0" :x2="width" :y1="middleY" :y2="middleY" />
   </g>

@@ -5,7 +5,7 @@ import NoteSign from '@/signs/NoteSign.vue'
 import { INSTRUMENT_NAMES } from '@/api/vocabulary'
 import { laneOf, placeWords } from '@/score/place'
 import LaneGround from './LaneGround.vue'
-import { laneY, placeX, ROW_HEIGHT } from './rowLayout'
+import { laneY, layout, placeX, rowHeight } from './rowLayout'
 
 const props = defineProps<{ bar: Bar; notes: readonly PhraseNote[]; width: number }>()
 const TONE = { core: 'ink', usual: 'same', occasional: 'faint' } as const
@@ -16,7 +16,7 @@ function words(note: PhraseNote): string {
 </script>
 
 <template>
-  <svg class="typical" :width="width" :height="ROW_HEIGHT" role="img" aria-label="A bar of the typical phrase">
+  <svg class="typical" :width="width" :height="rowHeight" role="img" aria-label="A bar of the typical phrase">
     <LaneGround :bar="bar" :width="width" />
     <g v-for="note in notes" :key="`${note.position} ${note.instrument}`">
       <title>{{ words(note) }}</title>
@@ -28,6 +28,7 @@ function words(note: PhraseNote): string {
         height="22"
       />
       <NoteSign
+        :scale="layout.sign"
         :instrument="note.instrument"
         :limb="note.limb"
         :x="placeX(note.position, width)"
@@ -41,7 +42,7 @@ function words(note: PhraseNote): string {
         v-if="note.standing !== 'core'"
         class="share"
         :x="placeX(note.position, width) - 7"
-        :y="laneY(laneOf(note.limb)) + 9.5"
+        :y="laneY(laneOf(note.limb)) + 0.59 * layout.lane"
         :width="14 * Math.min(1, note.share)"
         height="1.6"
       />

@@ -1,11 +1,30 @@
 <script setup lang="ts">
-/** What stands before a row: its name, and which lane is which limb. */
+/** What stands before a row: its name, and which lane is which limb: hands above the line, feet below. */
+import { computed } from 'vue'
+import { LIMB_NAMES, LIMBS } from '@/api/vocabulary'
+import { isDense, layout } from './rowLayout'
+
+/** A label a lane; in dense rows, where no letter has room, one for hands and one for feet. */
+const lanes = computed(() => {
+  const { lane, gap, padding } = layout.value
+  const rows = isDense.value ? [2 * lane, 2 * lane + gap] : [lane, lane, lane + gap, lane]
+  return {
+    gridTemplateRows: rows.map((row) => `${row}px`).join(' '),
+    paddingTop: `${padding}px`,
+    lineHeight: `${isDense.value ? 2 * lane : lane}px`,
+  }
+})
 </script>
 
 <template>
-  <div class="name">
+  <div class="name" :class="{ dense: isDense }">
     <div><slot /></div>
-    <span class="limbs" aria-hidden="true"><i>R</i><i>L</i><i class="foot">R</i><i>L</i></span>
+    <span class="limbs" :style="lanes" aria-hidden="true">
+      <template v-if="isDense"><i>hands</i><i class="foot">feet</i></template>
+      <template v-else>
+        <i v-for="limb in LIMBS" :key="limb" :class="{ foot: limb === 'RF' }" :title="LIMB_NAMES[limb]">{{ limb }}</i>
+      </template>
+    </span>
   </div>
 </template>
 
@@ -21,13 +40,30 @@
 }
 .limbs {
   display: grid;
-  /* As in rowLayout.ts: four lanes, a gap between hands and feet. */
-  grid-template-rows: 16px 16px 21px 16px;
   align-self: start;
-  padding-top: 6px;
   color: var(--ink-soft);
-  font-size: 0.8rem;
-  line-height: 16px;
+  font-size: 0.72rem;
+}
+.dense .limbs {
+  font-size: 0.75rem;
+}
+/* What a row is said to be stands in its title there; the number alone has room. */
+.dense :slotted(.label) {
+  display: none;
+}
+.dense > div {
+  grid-auto-flow: column;
+  align-items: baseline;
+  justify-content: start;
+}
+.dense :slotted(strong) {
+  font-size: 0.9rem;
+}
+.dense :slotted(.settled) {
+  display: block;
+  width: 1em;
+  overflow: hidden;
+  white-space: nowrap;
 }
 .limbs i {
   font-style: normal;

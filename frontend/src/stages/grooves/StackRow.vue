@@ -9,7 +9,7 @@ import BarRow from './BarRow.vue'
 import PlayLine from './PlayLine.vue'
 import RowName from './RowName.vue'
 import SoundPicture from './SoundPicture.vue'
-import { ROW_HEIGHT } from './rowLayout'
+import { isDense, rowHeight } from './rowLayout'
 import type { StackRow } from './stackRows'
 import type { Cursor, Selection } from './useCursor'
 import type { BarPhrase } from './useGrooves'
@@ -53,7 +53,7 @@ const within = (place: Cursor | null, bar: Bar) => (place?.bar === bar.number ? 
         class="number"
         :aria-label="name(row.bars)"
         :aria-pressed="loop === 'whole'"
-        title="Loop; with Shift, extend the loop to here"
+        :title="isDense && row.words ? `${row.words} · loop` : 'Loop; with Shift, extend the loop to here'"
         @click="emit('loop', row.bars, $event.shiftKey)"
       >
         {{ row.bars.map((bar) => bar.number).join('–') }}
@@ -68,7 +68,7 @@ const within = (place: Cursor | null, bar: Bar) => (place?.bar === bar.number ? 
         class="bar"
         :class="{ now: sounding === bar.number }"
         :data-bar="bar.number"
-        :style="{ minHeight: `${ROW_HEIGHT}px` }"
+        :style="{ minHeight: `${rowHeight}px` }"
       >
         <template v-if="isNear">
           <BarRow
@@ -95,7 +95,7 @@ const within = (place: Cursor | null, bar: Bar) => (place?.bar === bar.number ? 
   grid-template-columns: var(--names) minmax(0, 1fr);
   border-bottom: 1px solid var(--line);
   content-visibility: auto;
-  contain-intrinsic-size: auto 82px;
+  contain-intrinsic-size: auto v-bind('`${rowHeight + 1}px`');
 }
 .row.looped .name {
   box-shadow: inset 4px 0 0 var(--accent);

@@ -1,22 +1,42 @@
 /** Where lanes and counts are in a row of the bar stack, in pixels. */
+import { useLocalStorage } from '@vueuse/core'
+import { computed } from 'vue'
 import type { Bar, Limb } from '@/api/client'
 import { LIMBS } from '@/api/vocabulary'
 import { fraction } from '@/score/place'
 
-export const LANE_HEIGHT = 16
-export const ROW_PADDING = 6
-export const FEET_GAP = 5
-export const ROW_HEIGHT = 2 * ROW_PADDING + 4 * LANE_HEIGHT + FEET_GAP
+interface RowLayout {
+  lane: number
+  padding: number
+  /** Between hands and feet. */
+  gap: number
+  /** Size of the signs. */
+  sign: number
+}
+
+const ROOMY: RowLayout = { lane: 16, padding: 6, gap: 5, sign: 1 }
+/** Nine bars and more are in sight on a laptop; a click still finds the lane that is nearest. */
+const DENSE: RowLayout = { lane: 9.5, padding: 2.5, gap: 3, sign: 0.74 }
+
+/** Kept on this device: some look at one bar, some at the whole section. */
+export const isDense = useLocalStorage('orchesis.dense', false)
+export const layout = computed(() => (isDense.value ? DENSE : ROOMY))
+export const rowHeight = computed(() => {
+  const { lane, padding, gap } = layout.value
+  return 2 * padding + 4 * lane + gap
+})
+
 /** Room at the left of the first count and at the right of the last. */
 export const SIDE = 22
 
 export function laneY(limb: Limb): number {
+  const { lane, padding, gap } = layout.value
   const index = LIMBS.indexOf(limb)
-  return ROW_PADDING + (index + 0.5) * LANE_HEIGHT + (index >= 2 ? FEET_GAP : 0)
+  return padding + (index + 0.5) * lane + (index >= 2 ? gap : 0)
 }
 
 /** The line between hands and feet. */
-export const middleY = ROW_PADDING + 2 * LANE_HEIGHT + FEET_GAP / 2
+export const middleY = computed(() => layout.value.padding + 2 * layout.value.lane + layout.value.gap / 2)
 
 export function placeX(position: string | number, width: number): number {
   const place = typeof position === 'string' ? fraction(position) : position
