@@ -12,7 +12,7 @@ from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Feel
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
-from studio.models import Job, RunState
+from studio.models import Job, RunState, Song
 from studio.values.presenting import cell_values, run_values, song_values
 from studio.values.stored import load_transcription
 from tests.composing import ROCK, grid, hits, song
@@ -74,11 +74,12 @@ def test_doubts_are_counted_on_the_shelf(ada_song):
     assert song_values(ada_song)["doubts"] == 8
 
 
-def test_a_song_without_a_beat_has_neither_tempo_nor_feel(ada_song):
+def test_a_song_without_a_beat_has_neither_tempo_nor_feel(ada):
+    fresh = Song.objects.create(owner=ada, title="Speech", suffix=".ogg")
     silent = replace(song([ROCK]), bars=(), hits=(), beats=(), sections=(), tempo_bpm=0.0)
-    store_transcription(ada_song, Result(silent, ()))
-    ada_song.refresh_from_db()
-    values = song_values(ada_song)
+    store_transcription(fresh, Result(silent, ()))
+    fresh.refresh_from_db()
+    values = song_values(fresh)
     assert (values["bars"], values["feel"], values["has_score"]) == (0, "", True)
 
 
