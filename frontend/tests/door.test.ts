@@ -205,3 +205,18 @@ describe('the shelf', () => {
     expect(place.went).toEqual(['/sign-in'])
   })
 })
+
+describe('the place for recordings', () => {
+  it('says at once that a file is too large, before it is sent', async () => {
+    const asked = serving({ 'GET /api/session': () => answer(mina), 'GET /api/songs': () => answer([]) })
+    const wrapper = await at(ShelfPage)
+    const field = wrapper.find('[data-test=file]').element as HTMLInputElement
+    const large = new File(['x'], 'tape.wav')
+    Object.defineProperty(large, 'size', { value: 301 * 1024 ** 2 })
+    Object.defineProperty(field, 'files', { value: [large], configurable: true })
+    await wrapper.find('[data-test=file]').trigger('change')
+    await flushPromises()
+    expect(wrapper.text()).toContain('It has 301 MB; at most 300 MB are taken')
+    expect(asked.filter(({ what }) => what === 'POST /api/songs')).toHaveLength(0)
+  })
+})

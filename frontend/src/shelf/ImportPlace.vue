@@ -4,7 +4,7 @@ import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { reactive, ref } from 'vue'
 import { importRecording, Problem } from '@/api/client'
-import { LIMITS_TEXT, SUFFIXES } from '@/api/vocabulary'
+import { LARGEST_BYTES, LIMITS_TEXT, SUFFIXES } from '@/api/vocabulary'
 
 const emit = defineEmits<{ imported: [] }>()
 
@@ -26,6 +26,10 @@ async function take(files: FileList | null): Promise<void> {
     const stop = new AbortController()
     uploads.push({ key: nextKey++, name: file.name, share: 0, problem: '', stop })
     const upload = uploads[uploads.length - 1]!
+    if (file.size > LARGEST_BYTES) {
+      upload.problem = `It has ${Math.ceil(file.size / 1024 ** 2)} MB; at most ${LARGEST_BYTES / 1024 ** 2} MB are taken. Shorten it, or export it as FLAC or MP3.`
+      continue
+    }
     try {
       await importRecording(file, (share) => (upload.share = share), stop.signal)
       dismiss(upload)

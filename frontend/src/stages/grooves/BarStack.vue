@@ -307,7 +307,7 @@ onMounted(() => reveal(props.stack.cursor.value.bar))
 
 <style scoped>
 .grooves {
-  --names: 5.75rem;
+  --names: 6.1rem;
   display: grid;
   grid-template-columns: 12.5rem minmax(0, 1fr) 16.5rem;
   gap: var(--gap-4);
