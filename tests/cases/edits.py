@@ -25,7 +25,7 @@ BARS = {bar.number: PIECE.hits_of(bar.number) for bar in PIECE.bars}
 
 
 def cases() -> list[dict[str, Any]]:
-    """Name, bars, edits, and the bars afterwards; null where the edits do not fit."""
+    """Name, edits, and the bars that they changed; null where the edits do not fit."""
     kick = next(hit for hit in BARS[1] if hit.instrument is Instrument.KICK)
     snare = next(hit for hit in BARS[2] if hit.instrument is Instrument.SNARE)
     flam = replace(snare, ornament=Ornament.FLAM)
@@ -64,13 +64,12 @@ def cases() -> list[dict[str, Any]]:
 
 def _case(name: str, edits: tuple[Edit, ...]) -> dict[str, Any]:
     try:
-        after = {**BARS, **apply_gesture(BARS, Gesture(edits))}
-        made = [_bar(number, hits) for number, hits in after.items()]
+        changed = apply_gesture(BARS, Gesture(edits))
+        made = [_bar(number, hits) for number, hits in changed.items()]
     except (EditConflict, InvalidTranscription):
         made = None
     return {
         "name": name,
-        "bars": [_bar(number, hits) for number, hits in BARS.items()],
         "edits": [edit_to_json(edit) for edit in edits],
         "after": made,
     }
@@ -81,8 +80,10 @@ def _bar(number: int, hits: Any) -> dict[str, Any]:
 
 
 def text() -> str:
-    """The file."""
-    return json.dumps(cases(), indent=1) + "\n"
+    """The file: the bars that all cases begin with, then a line a case."""
+    bars = json.dumps([_bar(number, hits) for number, hits in BARS.items()])
+    lines = ",\n".join(json.dumps(case) for case in cases())
+    return f'{{"bars": {bars},\n"cases": [\n{lines}\n]}}\n'
 
 
 if __name__ == "__main__":

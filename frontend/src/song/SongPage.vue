@@ -502,14 +502,8 @@ onMounted(async () => {
     height: 72%;
   }
   .strip,
-  .again {
-  flex: none;
-  margin: 0;
-  padding: 0.35rem var(--frame-edge);
-  border-bottom: 1px solid var(--line);
-  background: var(--paper-raised);
-}
-.notice {
+  .again,
+  .notice {
     padding-inline: 0.75rem;
   }
 }
