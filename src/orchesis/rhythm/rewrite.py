@@ -81,20 +81,10 @@ def on_beats(
         earliest=min(times, default=float(beats[0])),
         latest=max(times, default=float(beats[-1])),
     )
-    bars, hits, feel = rewritten(bars, song.hits)
     return replace(
-        song,
+        _laid(song, bars, half_time=reading.half_time),
         tempo_bpm=tempo_of(beats),
         meter=reading.meter,
-        beats=tuple(beat for bar in bars for beat in bar.beats),
-        bars=bars,
-        hits=hits,
-        sections=sections_on(bars, song.sections),
-        fills=tuple(
-            replace(fill, bar=_bar_at(bars, (fill.start + fill.end) / 2).number)
-            for fill in song.fills
-        ),
-        feel=replace(feel, half_time=reading.half_time),
         readings=readings,
     )
 
@@ -105,25 +95,32 @@ def onto_bars(heard: Transcription, home: Transcription) -> Transcription:
     What belongs to the grid (beats, metre, tempo, readings) is `home`'s; strokes before its first
     bar or after its last are left out, for there is no place to write them.
     """
-    first, last = home.bars[0].start, home.bars[-1].end
-    near = SLACK_AT_ENDS
-    inside = [hit for hit in heard.hits if first - near <= hit.time < last]
-    bars, hits, feel = rewritten(home.bars, inside)
+    first, last = home.bars[0].start - SLACK_AT_ENDS, home.bars[-1].end
+    inside = heard.with_hits(hit for hit in heard.hits if first <= hit.time < last)
     return replace(
-        heard,
+        _laid(inside, home.bars, half_time=home.feel.half_time),
         tempo_bpm=home.tempo_bpm,
         meter=home.meter,
         beats=home.beats,
-        bars=bars,
-        hits=hits,
-        sections=sections_on(bars, heard.sections),
-        fills=tuple(
-            replace(fill, bar=_bar_at(bars, (fill.start + fill.end) / 2).number)
-            for fill in heard.fills
-        ),
-        feel=replace(feel, half_time=home.feel.half_time),
         readings=home.readings,
         tracked_beats=home.tracked_beats,
+    )
+
+
+def _laid(song: Transcription, bars: Sequence[Bar], *, half_time: bool) -> Transcription:
+    """Everything of a song that has a place, written on these bars."""
+    written_bars, hits, feel = rewritten(bars, song.hits)
+    return replace(
+        song,
+        beats=tuple(beat for bar in written_bars for beat in bar.beats),
+        bars=written_bars,
+        hits=hits,
+        sections=sections_on(written_bars, song.sections),
+        fills=tuple(
+            replace(fill, bar=_bar_at(written_bars, (fill.start + fill.end) / 2).number)
+            for fill in song.fills
+        ),
+        feel=replace(feel, half_time=half_time),
     )
 
 
