@@ -7,7 +7,14 @@ import numpy as np
 import pytest
 from scipy.io import wavfile
 
-from orchesis.audio.decode import SAMPLE_RATE, decode, probe, write_listening_copy
+from orchesis.audio.decode import (
+    SAMPLE_RATE,
+    Probe,
+    _check_probe,
+    decode,
+    probe,
+    write_listening_copy,
+)
 from orchesis.audio.peaks import loudness_curve
 from orchesis.errors import Cancelled, RefusedAudio
 
@@ -195,6 +202,11 @@ def test_three_hours_without_a_length_cost_no_minutes(tmp_path):
         write_listening_copy(path, tmp_path / "copy.ogg")
     assert time.process_time() - began < 20
     assert not (tmp_path / "copy.ogg").exists()
+
+
+def test_a_codec_that_cannot_be_read_is_called_so():
+    with pytest.raises(RefusedAudio, match="coded in a way that cannot be read"):
+        _check_probe(Probe(codec="none", sample_rate=44_100, channels=2, duration=9.0))
 
 
 def test_a_picture_is_not_a_recording_of_0_hz(tmp_path):

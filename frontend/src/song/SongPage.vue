@@ -332,6 +332,7 @@ onMounted(async () => {
             <button
               v-if="stage === 'grooves'"
               type="button"
+              class="density"
               :aria-pressed="isDense"
               title="Low rows: nine bars and more in sight"
               data-test="dense"
@@ -495,6 +496,8 @@ onMounted(async () => {
   height: 100%;
 }
 @media (max-width: 700px) {
+  /* Low rows are for a pointer: a finger needs the high ones. */
+  .travel .density,
   .travel kbd {
     display: none;
   }

@@ -75,9 +75,12 @@ const lanes = computed(() => {
   .name {
     padding: 0 2px 0 0;
   }
+  .limbs {
+    font-size: 0.6rem;
+  }
   .name :slotted(strong),
   .name :slotted(.label) {
-    font-size: 0.75rem;
+    font-size: 0.7rem;
   }
 }
 </style>
