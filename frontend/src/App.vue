@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ConfirmDialog from 'primevue/confirmdialog'
 import { RouterView } from 'vue-router'
 import SignInAgain from './session/SignInAgain.vue'
 </script>
@@ -6,4 +7,5 @@ import SignInAgain from './session/SignInAgain.vue'
 <template>
   <RouterView />
   <SignInAgain />
+  <ConfirmDialog :style="{ width: '28rem', maxWidth: '94vw' }" />
 </template>

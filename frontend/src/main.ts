@@ -8,18 +8,20 @@ import '@fontsource/spectral/latin-700.css'
 import './styles/tokens.css'
 import './styles/base.css'
 import { VueQueryPlugin } from '@tanstack/vue-query'
-import { createPinia } from 'pinia'
 import PrimeVue from 'primevue/config'
+import ConfirmationService from 'primevue/confirmationservice'
+import Tooltip from 'primevue/tooltip'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
 import { OrchesisPreset } from './theme'
 
 createApp(App)
-  .use(createPinia())
   .use(VueQueryPlugin, {
     queryClientConfig: { defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } },
   })
   .use(PrimeVue, { theme: { preset: OrchesisPreset, options: { darkModeSelector: '.never' } } })
+  .use(ConfirmationService)
+  .directive('tooltip', Tooltip)
   .use(router)
   .mount('#app')

@@ -1,45 +1,79 @@
 /**
- * PrimeVue's components in our paper, ink and accent. Only the components that are used: reading the
- * whole preset, some ninety of them, held up every page by a tenth of a second.
+ * PrimeVue's components in our paper, ink and accent: every colour is one of styles/tokens.css or mixed
+ * from them. Only the components that are used: reading the whole preset, some ninety of them, held up
+ * every page by a tenth of a second.
  */
 import { definePreset } from '@primeuix/themes'
+import accordion from '@primeuix/themes/aura/accordion'
 import base from '@primeuix/themes/aura/base'
 import button from '@primeuix/themes/aura/button'
+import checkbox from '@primeuix/themes/aura/checkbox'
+import confirmdialog from '@primeuix/themes/aura/confirmdialog'
 import dialog from '@primeuix/themes/aura/dialog'
+import inputnumber from '@primeuix/themes/aura/inputnumber'
 import inputtext from '@primeuix/themes/aura/inputtext'
+import message from '@primeuix/themes/aura/message'
+import metergroup from '@primeuix/themes/aura/metergroup'
 import progressbar from '@primeuix/themes/aura/progressbar'
+import select from '@primeuix/themes/aura/select'
 import slider from '@primeuix/themes/aura/slider'
+import tabs from '@primeuix/themes/aura/tabs'
+import tooltip from '@primeuix/themes/aura/tooltip'
 
+const mixed = (token: string, share: number, other: string) => `color-mix(in oklab, var(--${token}) ${share}%, ${other})`
+
+/** Steps towards white and black, as the components name them; 500 is the accent itself. */
 const accent = {
-  50: '#fbf3ee',
-  100: '#f0dbcf',
-  200: '#e6c0ad',
-  300: '#d79c82',
-  400: '#c26d4c',
-  500: '#9c3d22',
-  600: '#8a351d',
-  700: '#722b17',
-  800: '#5a2212',
-  900: '#43190d',
-  950: '#2c1008',
+  50: mixed('accent-soft', 40, 'var(--paper-raised)'),
+  100: 'var(--accent-soft)',
+  200: mixed('accent', 30, 'var(--accent-soft)'),
+  300: mixed('accent', 55, 'var(--accent-soft)'),
+  400: mixed('accent', 80, 'var(--accent-soft)'),
+  500: 'var(--accent)',
+  600: mixed('accent', 86, 'var(--ink)'),
+  700: mixed('accent', 70, 'var(--ink)'),
+  800: mixed('accent', 50, 'var(--ink)'),
+  900: mixed('accent', 30, 'var(--ink)'),
+  950: mixed('accent', 15, 'var(--ink)'),
 }
 
 const paper = {
-  0: '#fffdf8',
-  50: '#faf7f0',
-  100: '#f6f2e9',
-  200: '#ece5d6',
-  300: '#d9d0bd',
-  400: '#a99f8b',
-  500: '#8d8575',
-  600: '#5d574c',
-  700: '#45413a',
-  800: '#302d28',
-  900: '#23211d',
-  950: '#171512',
+  0: 'var(--paper-raised)',
+  50: mixed('paper', 50, 'var(--paper-raised)'),
+  100: 'var(--paper)',
+  200: 'var(--paper-sunk)',
+  300: 'var(--line)',
+  400: 'var(--line-strong)',
+  500: 'var(--ink-faint)',
+  600: 'var(--ink-soft)',
+  700: mixed('ink', 60, 'var(--ink-soft)'),
+  800: mixed('ink', 85, 'var(--ink-soft)'),
+  900: 'var(--ink)',
+  950: 'var(--ink)',
 }
 
-const used = { ...base, components: { button, dialog, inputtext, progressbar, slider } }
+const used = {
+  ...base,
+  components: {
+    accordion,
+    button,
+    checkbox,
+    confirmdialog,
+    dialog,
+    inputnumber,
+    inputtext,
+    message,
+    metergroup,
+    progressbar,
+    select,
+    slider,
+    tabs,
+    tooltip,
+  },
+}
+
+/** What went wrong is said in the accent, on its soft ground. */
+const alarm = { background: 'var(--accent-soft)', borderColor: 'var(--accent)', color: 'var(--accent)', shadow: 'none' }
 
 export const OrchesisPreset = definePreset(used, {
   semantic: {
@@ -50,16 +84,32 @@ export const OrchesisPreset = definePreset(used, {
         surface: paper,
         primary: {
           color: '{primary.500}',
-          contrastColor: '#fffaf5',
+          contrastColor: 'var(--accent-ink)',
           hoverColor: '{primary.600}',
           activeColor: '{primary.700}',
         },
         text: { color: '{surface.900}', mutedColor: '{surface.600}' },
+        formField: { borderColor: '{surface.400}', placeholderColor: '{surface.600}' },
       },
       dark: { surface: paper },
     },
   },
   components: {
+    accordion: {
+      panel: { borderWidth: '0' },
+      header: {
+        padding: '0.25rem 0',
+        color: 'var(--ink-soft)',
+        activeColor: 'var(--ink)',
+        hoverColor: 'var(--ink)',
+        background: 'none',
+        hoverBackground: 'none',
+        activeBackground: 'none',
+        activeHoverBackground: 'none',
+        fontWeight: '400',
+      },
+      content: { padding: '0.25rem 0', background: 'none' },
+    },
     button: {
       root: { borderRadius: '999px', paddingX: '1.1rem', paddingY: '0.45rem' },
       // The quiet buttons must be read by daylight too.
@@ -70,5 +120,15 @@ export const OrchesisPreset = definePreset(used, {
         },
       },
     },
+    message: { colorScheme: { light: { error: alarm } } },
+    metergroup: { meters: { size: '8px', background: 'var(--paper-sunk)' }, root: { gap: '0', borderRadius: '2px' } },
+    select: { root: { background: 'var(--paper-raised)' }, option: { padding: '0.3rem 0.75rem' } },
+    tabs: {
+      tablist: { background: 'none', borderColor: 'var(--line)' },
+      tab: { padding: '0.1rem 0.75rem 0.35rem 0', activeColor: 'var(--ink)', activeBorderColor: 'var(--accent)', fontWeight: '400' },
+      tabpanel: { background: 'none', padding: '0.5rem 0 0' },
+      activeBar: { background: 'var(--accent)', height: '3px' },
+    },
+    tooltip: { root: { background: 'var(--ink)', color: 'var(--paper-raised)', maxWidth: '18rem', padding: '0.35rem 0.6rem' } },
   },
 })

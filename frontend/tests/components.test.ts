@@ -15,6 +15,7 @@ import { laneY, placeX } from '@/stages/grooves/rowLayout'
 import PhraseBar from '@/stages/grooves/PhraseBar.vue'
 import KeysDialog from '@/transport/KeysDialog.vue'
 import { bar, hit, score } from './composing'
+import { composedSong, inSong } from './opening'
 
 const global = { plugins: [PrimeVue], stubs: { RouterLink: { template: '<a><slot /></a>' } } }
 
@@ -270,8 +271,9 @@ describe('importing', () => {
   /** Something comes over the page, or is let go there; tells whether the browser leaves it alone. */
   function over(kind: string, types: string[], files: File[] = []): boolean {
     const event = new Event(kind, { cancelable: true })
-    Object.defineProperty(event, 'dataTransfer', { value: { types, files } })
-    window.dispatchEvent(event)
+    const items = types.map((type) => ({ kind: type === 'Files' ? 'file' : 'string' }))
+    Object.defineProperty(event, 'dataTransfer', { value: { types, items, files } })
+    document.documentElement.dispatchEvent(event)
     return event.defaultPrevented
   }
 
@@ -286,7 +288,7 @@ describe('importing', () => {
     answering(201, onShelf)
     drawn = mount(ImportPlace, { props: { limits: 'WAV', suffixes: ['.wav'] }, global })
     expect(over('dragover', ['text/plain'])).toBe(false)
-    expect(over('dragover', ['Files'])).toBe(true)
+    expect(over('dragenter', ['Files'])).toBe(true)
     await nextTick()
     expect(drawn.find('.place').classes()).toContain('over')
     expect(over('drop', ['Files'], [new File(['x'], 'one.wav'), new File(['x'], 'two.wav')])).toBe(true)
@@ -316,54 +318,62 @@ describe('the chart', () => {
   const page = (bars: number) =>
     `<svg xmlns="http://www.w3.org/2000/svg">${'<g class="measure"><path d="M0 0"/></g>'.repeat(bars)}</svg>`
 
+  function chart(...pages: string[]) {
+    const open = composedSong(score([bar(1)]))
+    open.engraving.pages.value = pages
+    return { open, drawn: inSong(ChartPages, open) }
+  }
+
   it('lights the bar that sounds, across pages, and puts the light out', async () => {
-    const drawn = mount(ChartPages, {
-      props: { songId: 'a', pages: [page(3), page(3)], isStale: false, problem: '', soundingIndex: 4 },
-    })
+    const { open, drawn } = chart(page(3), page(3))
+    open.soundingIndex.value = 4
     const measures = () => drawn.findAll('g.measure').map((item) => item.classes('sounding'))
     // Pages are drawn one after the other.
     await vi.waitFor(() => expect(measures()).toEqual([false, false, false, false, true, false]))
-    await drawn.setProps({ soundingIndex: 0 })
+    open.soundingIndex.value = 0
+    await nextTick()
     expect(measures().indexOf(true)).toBe(0)
-    await drawn.setProps({ soundingIndex: null })
+    open.soundingIndex.value = null
+    await nextTick()
     expect(measures()).not.toContain(true)
   })
 
-  it('keeps the sounding bar in sight only while it is followed', async () => {
+  it('keeps the sounding bar in sight only while it plays and the chart is looked at', async () => {
     const seen = vi.fn()
     Element.prototype.scrollIntoView = seen
-    const drawn = mount(ChartPages, {
-      props: { songId: 'a', pages: [page(4)], isStale: false, problem: '', soundingIndex: 1, follow: false },
-    })
+    const { open } = chart(page(4))
+    open.player.isPlaying.value = true
+    open.soundingIndex.value = 1
     await nextTick()
     expect(seen).not.toHaveBeenCalled()
-    await drawn.setProps({ follow: true, soundingIndex: 2 })
+    open.stage.value = 'chart'
+    open.soundingIndex.value = 2
+    await nextTick()
     expect(seen).toHaveBeenCalledOnce()
   })
 
   it('offers every file of the song', () => {
-    const drawn = mount(ChartPages, {
-      props: { songId: 'a', pages: [], isStale: true, problem: '', soundingIndex: null },
-    })
+    const { drawn } = chart()
     const files = drawn.findAll('a').map((link) => link.attributes('href'))
-    expect(files).toContain('/api/songs/a/files/chart.pdf')
+    expect(files).toContain('/api/songs/song/files/chart.pdf')
     expect(files).toHaveLength(6)
     expect(drawn.text()).toContain('Engraving the chart')
   })
 
   it('says what went wrong and offers to try again', async () => {
-    const drawn = mount(ChartPages, {
-      props: { songId: 'a', pages: [], isStale: true, problem: 'Away.', soundingIndex: null },
-    })
-    await drawn.find('button').trigger('click')
-    expect(drawn.emitted('retry')).toHaveLength(1)
+    const { open, drawn } = chart()
+    open.engraving.problem.value = 'Away.'
+    await nextTick()
+    expect(drawn.find('[role=alert]').text()).toContain('Away.')
+    await drawn.find('[role=alert] button').trigger('click')
+    expect(open.engraving.fetchPages).toHaveBeenCalledOnce()
   })
 })
 
 describe('the keys', () => {
   it('are shown by groups', async () => {
-    const groups = [{ name: 'Move', keys: [{ key: '→', does: 'next count' }] }]
-    mount(KeysDialog, { props: { visible: true, groups }, global, attachTo: document.body })
+    const keys = [{ key: 'ArrowRight', shown: '→', does: 'next count', group: 'Move', run: () => {} }]
+    mount(KeysDialog, { props: { visible: true, keys }, global, attachTo: document.body })
     await flushPromises()
     expect(document.body.textContent).toContain('next count')
   })

@@ -1,5 +1,8 @@
 /** Composed bars for the front end's tests. */
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { mount } from '@vue/test-utils'
 import { afterEach, beforeEach, vi } from 'vitest'
+import { defineComponent } from 'vue'
 import type { Bar, Hit, Instrument, Score } from '@/api/client'
 
 const WORDS = ['', 'e', '&', 'a']
@@ -96,7 +99,30 @@ export function withOwnClockAndStore(): void {
     vi.useFakeTimers({ shouldAdvanceTime: true })
   })
   afterEach(() => {
+    leave()
+    leaving = () => {}
     vi.unstubAllGlobals()
     vi.useRealTimers()
   })
+}
+
+let leaving = () => {}
+/** Leave the page of what is `used`. */
+export const leave = () => leaving()
+
+/** Use something as a page would, until the page is left or the test ends. */
+export function used<T>(what: () => T): T {
+  let made: T
+  const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  const page = mount(
+    defineComponent({
+      setup: () => {
+        made = what()
+        return () => null
+      },
+    }),
+    { global: { plugins: [[VueQueryPlugin, { queryClient }]] } },
+  )
+  leaving = () => page.unmount()
+  return made!
 }

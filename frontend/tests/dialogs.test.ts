@@ -1,6 +1,5 @@
 /** What stops the work for a moment: two people in one bar, and what listening again would change. */
-import { mount, type VueWrapper } from '@vue/test-utils'
-import PrimeVue from 'primevue/config'
+import type { VueWrapper } from '@vue/test-utils'
 import { afterEach, describe, expect, it } from 'vitest'
 import { type Component, nextTick } from 'vue'
 import type { Relisten } from '@/api/client'
@@ -9,16 +8,19 @@ import BarRow from '@/stages/grooves/BarRow.vue'
 import ConflictDialog from '@/stages/grooves/ConflictDialog.vue'
 import RelistenDialog from '@/stages/grooves/RelistenDialog.vue'
 import { bar, hit, score } from './composing'
+import { type ComposedSong, composedSong, inSong } from './opening'
 
-// A dialog is drawn where it stands, not at the end of the page; that takes until the next tick.
-const global = { plugins: [PrimeVue], stubs: { teleport: true, transition: false } }
-let open: VueWrapper | null = null
-afterEach(() => open?.unmount())
+let open: ComposedSong
+let shown: VueWrapper | null = null
+afterEach(() => shown?.unmount())
 
-async function opened(dialog: Component, props: Record<string, unknown>): Promise<VueWrapper> {
-  open = mount(dialog, { props, global })
+async function opened(dialog: Component, fill: (song: ComposedSong) => void): Promise<VueWrapper> {
+  shown?.unmount()
+  open = composedSong(song)
+  fill(open)
+  shown = inSong(dialog, open)
   await nextTick()
-  return open
+  return shown
 }
 
 const kick = hit('0', 'kick')
@@ -30,7 +32,7 @@ describe('two people in one bar', () => {
     { bar: 2, mine: [kick, snare], theirs: [] },
     { bar: 3, mine: [], theirs: [kick] },
   ]
-  const dialog = (held = conflicts) => opened(ConflictDialog, { conflicts: held, score: song })
+  const dialog = (held = conflicts) => opened(ConflictDialog, ({ part }) => (part.conflicts.value = held))
 
   it('shows both versions of each bar', async () => {
     const shown = (await dialog())
@@ -43,7 +45,7 @@ describe('two people in one bar', () => {
     const wrapper = await dialog()
     await wrapper.find('[data-test=mine-2]').trigger('click')
     await wrapper.find('[data-test=theirs-3]').trigger('click')
-    expect(wrapper.emitted('resolve')).toEqual([[2, 'mine'], [3, 'theirs']])
+    expect(open.part.resolve.mock.calls).toEqual([[2, 'mine'], [3, 'theirs']])
     expect(wrapper.find('[aria-label=Close]').exists()).toBe(false)
   })
 
@@ -64,7 +66,7 @@ describe('what listening again would change', () => {
       { bar: 2, edits: [{ before: null, after: ghost }] },
     ],
   } as Relisten
-  const dialog = (value: Relisten | null = found) => opened(RelistenDialog, { found: value, score: song })
+  const dialog = (value: Relisten | null = found) => opened(RelistenDialog, ({ found: at }) => (at.relisten.value = value as never))
 
   it('says bar by bar what comes and what goes, and shows the bar before and after', async () => {
     const wrapper = await dialog()
@@ -106,7 +108,8 @@ describe('what listening again would change', () => {
     const wrapper = await dialog()
     expect(wrapper.find('[data-test=take]').text()).toBe('Take all')
     await wrapper.find('[data-test=take]').trigger('click')
-    const [edits, words] = wrapper.emitted('take')![0] as [unknown[], string]
+    const [edits, words] = open.part.make.mock.calls[0] as unknown as [unknown[], string]
+    expect(open.found.relisten.value).toBeNull()
     expect(edits).toHaveLength(2)
     expect(words).toBe('Listened again: 2 bars changed')
   })
@@ -115,11 +118,13 @@ describe('what listening again would change', () => {
     const wrapper = await dialog()
     await wrapper.findAll('input[type=checkbox]')[0]!.trigger('change')
     expect(wrapper.find('[data-test=take]').text()).toBe('Take 1 of 2')
-    await wrapper.find('[data-test=take]').trigger('click')
-    const [edits] = wrapper.emitted('take')![0] as [{ after: { bar: number } | null }[]]
-    expect(edits.map((edit) => edit.after?.bar)).toEqual([2])
-    await wrapper.findAll('input[type=checkbox]')[1]!.trigger('change')
+    const taken = [...wrapper.findAll('input[type=checkbox]')]
+    await taken[1]!.trigger('change')
     expect(wrapper.find('[data-test=take]').attributes('disabled')).toBeDefined()
+    await taken[1]!.trigger('change')
+    await wrapper.find('[data-test=take]').trigger('click')
+    const [edits] = open.part.make.mock.calls[0] as unknown as [{ after: { bar: number } | null }[]]
+    expect(edits.map((edit) => edit.after?.bar)).toEqual([2])
   })
 
   it('says so when everything is heard as it is written', async () => {

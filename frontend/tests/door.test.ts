@@ -1,12 +1,13 @@
 /** The door and the shelf: signing in, the list of songs, and what is said when there is none. */
-import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
-import PrimeVue from 'primevue/config'
+import ConfirmDialog from 'primevue/confirmdialog'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent } from 'vue'
 import type { Song } from '@/api/client'
 import SignInPage from '@/session/SignInPage.vue'
 import ShelfPage from '@/shelf/ShelfPage.vue'
 import { answer, withOwnClockAndStore } from './composing'
+import { around } from './opening'
 
 const place = vi.hoisted(() => ({ query: {} as Record<string, string>, went: [] as string[] }))
 vi.mock('vue-router', () => ({
@@ -33,13 +34,8 @@ const nobody = { username: null, demo_available: true }
 const mina = { ...nobody, username: 'mina' }
 
 async function at(page: typeof SignInPage | typeof ShelfPage) {
-  const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
-  const wrapper = mount(page, {
-    global: {
-      plugins: [PrimeVue, [VueQueryPlugin, { queryClient }]],
-      stubs: { teleport: true, transition: false },
-    },
-  })
+  const whole = { components: { ConfirmDialog }, setup: () => ({ page }), template: '<component :is="page" /><ConfirmDialog />' }
+  const wrapper = mount(defineComponent(whole), { global: around() })
   await flushPromises()
   return wrapper
 }
@@ -163,7 +159,7 @@ describe('the shelf', () => {
     await flushPromises()
     expect(wrapper.text()).toContain('cannot be undone')
     expect(removed()).toBe(0)
-    await wrapper.find('[data-test=really-remove]').trigger('click')
+    await wrapper.findAll('[role=alertdialog] button').find((button) => button.text() === 'Remove')!.trigger('click')
     await flushPromises()
     expect(removed()).toBe(1)
     expect(wrapper.findAll('[data-song]').map((row) => row.attributes('data-song'))).toEqual(['b'])

@@ -1,33 +1,13 @@
 /** What a song's page fetches beside the part: the engraved pages, and further recordings. */
-import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { flushPromises, mount } from '@vue/test-utils'
-import { afterEach, describe, expect, it, vi } from 'vitest'
-import { defineComponent, shallowRef } from 'vue'
+import { flushPromises } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import { shallowRef } from 'vue'
 import type { Score, Source } from '@/api/client'
 import { useEngraving } from '@/stages/chart/useEngraving'
 import { useSources } from '@/stages/listen/useSources'
-import { answer, bar, score, withOwnClockAndStore } from './composing'
+import { answer, bar, leave, score, used, withOwnClockAndStore } from './composing'
 
 withOwnClockAndStore()
-let leave = () => {}
-afterEach(() => leave())
-
-/** Use something as a page would, until the page is left. */
-function used<T>(what: () => T): T {
-  let made: T
-  const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
-  const page = mount(
-    defineComponent({
-      setup: () => {
-        made = what()
-        return () => null
-      },
-    }),
-    { global: { plugins: [[VueQueryPlugin, { queryClient }]] } },
-  )
-  leave = () => page.unmount()
-  return made!
-}
 
 describe('the engraved pages', () => {
   const at = (revision: number): Score => ({ ...score([bar(1)]), revision })
@@ -38,11 +18,13 @@ describe('the engraved pages', () => {
       asked.push(new URL(request.url).search)
       return serve()
     })
-    const part = shallowRef<Score | null>(at(1))
-    return { part, asked, ...used(() => useEngraving('song', part, () => isChart)) }
+    const part = shallowRef<Score | null>(null)
+    const made = used(() => useEngraving('song', part, () => isChart))
+    part.value = at(1)
+    return { part, asked, ...made }
   }
 
-  it('are fetched at once where the chart is looked at, and wait where it is not', async () => {
+  it('are fetched as soon as the part is there where the chart is looked at, and wait where it is not', async () => {
     const looked = engraving(() => answer({ pages: ['<svg/>'], revision: 1 }))
     await vi.advanceTimersByTimeAsync(50)
     expect(looked.pages.value).toEqual(['<svg/>'])
@@ -128,14 +110,13 @@ describe('further recordings', () => {
       'POST /api/songs/song/sources': () => (detail ? answer({ detail }, 422) : answer(live, 201)),
     })
     const file = new File(['words'], 'notes.txt')
-    const sent = add(file)
-    expect(isSending.value).toBe(true)
-    await sent
-    expect(isSending.value).toBe(false)
+    add(file)
+    await vi.waitFor(() => expect(isSending.value).toBe(true))
+    await vi.waitFor(() => expect(isSending.value).toBe(false))
     expect(problem.value).toBe(detail)
     detail = null
-    await add(file)
-    expect(problem.value).toBe('')
+    add(file)
+    await vi.waitFor(() => expect(problem.value).toBe(''))
   })
 
   it('say so when nothing answers', async () => {
@@ -144,8 +125,8 @@ describe('further recordings', () => {
         throw new TypeError('no connection')
       },
     })
-    await add(new File(['a'], 'a.wav'))
-    expect(problem.value).toContain('does not answer')
+    add(new File(['a'], 'a.wav'))
+    await vi.waitFor(() => expect(problem.value).toContain('does not answer'))
   })
 
   it('are taken away, or followed as another take, one by one', async () => {
@@ -157,10 +138,10 @@ describe('further recordings', () => {
       () => [live],
     )
     await flushPromises()
-    await remove(live)
-    expect(asked).toContain('DELETE /api/songs/song/sources/3')
+    remove(live)
+    await vi.waitFor(() => expect(asked).toContain('DELETE /api/songs/song/sources/3'))
     expect(problem.value).toBe('')
-    await follow(live)
-    expect(problem.value).toBe('It is lined up already.')
+    follow(live)
+    await vi.waitFor(() => expect(problem.value).toBe('It is lined up already.'))
   })
 })

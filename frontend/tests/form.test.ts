@@ -1,7 +1,6 @@
 /** The Listen and Form stages: pictures, taps, and changes made from the cursor. */
-import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { computed, nextTick, ref, shallowRef } from 'vue'
+import { nextTick, shallowRef } from 'vue'
 import type { Score, Section, Source } from '@/api/client'
 import { linesBetween } from '@/ribbon/lines'
 import FormStage from '@/stages/form/FormStage.vue'
@@ -11,6 +10,7 @@ import { heights, steps, tapTempo } from '@/stages/listen/scales'
 import SourceList from '@/stages/listen/SourceList.vue'
 import { useTaps } from '@/stages/listen/useTaps'
 import { bar, hit, score } from './composing'
+import { choose, composedSong, inSong, recordings } from './opening'
 
 function section(label: string, first: number, bars: number, change: Partial<Section> = {}): Section {
   return {
@@ -143,8 +143,8 @@ describe('the Form stage', () => {
   it('shows rows, odd lengths and what differs, and loops a section', async () => {
     const whole = piece()
     whole.sections[1] = { ...whole.sections[1]!, like: 'Verse', differing: [2], words: 'Chorus = Verse, except bar 2.' }
-    const cursor = useFormCursor(shallowRef(whole), vi.fn())
-    const shown = mount(FormStage, { props: { score: whole, cursor, sounding: null, busy: false } })
+    const open = composedSong(whole)
+    const shown = inSong(FormStage, open)
     const rows = shown.findAll('[data-test=section]')
     expect(rows).toHaveLength(2)
     expect(rows[1]!.text()).toContain('4 + 5')
@@ -152,19 +152,39 @@ describe('the Form stage', () => {
     expect(rows[1]!.findAll('.cell.differs')).toHaveLength(1)
     expect(rows[1]!.findAll('.cell.plain')).toHaveLength(8)
     await rows[1]!.find('.link').trigger('click')
-    expect(shown.emitted('loop')).toEqual([[9, 17]])
+    expect(open.loopBars.mock.calls).toEqual([[9, 17]])
   })
 
   it('renames in place', async () => {
-    const send = vi.fn().mockResolvedValue(true)
-    const cursor = useFormCursor(shallowRef(piece()), send)
-    const shown = mount(FormStage, { props: { score: piece(), cursor, sounding: null, busy: false } })
-    cursor.name()
+    const open = composedSong(piece())
+    const shown = inSong(FormStage, open)
+    open.form.name()
     await nextTick()
     await nextTick()
     await shown.find('input').setValue('Solo')
     await shown.find('form').trigger('submit')
-    expect(send).toHaveBeenCalledWith({ kind: 'rename', first_bar: 1, label: 'Solo' })
+    expect(open.part.changeForm).toHaveBeenCalledWith({ kind: 'rename', first_bar: 1, label: 'Solo' })
+  })
+
+  it('says by a letter that a section is the same music as another', async () => {
+    const open = composedSong(piece())
+    const shown = inSong(FormStage, open)
+    await choose(shown, 'Chorus is the same music as', 'A')
+    expect(open.part.changeForm).toHaveBeenLastCalledWith({ kind: 'same_as', first_bar: 9, to: 1 })
+  })
+
+  it('is one stop in the order of Tab, and the focus goes with the cursor', async () => {
+    const open = composedSong(piece())
+    const shown = inSong(FormStage, open)
+    const stops = () => shown.findAll('.cell[tabindex="0"]').map((cell) => cell.attributes('aria-label'))
+    expect(stops()).toEqual(['Bar 1, crash on the one'])
+    shown.find<HTMLElement>('.cell[tabindex="0"]').element.focus()
+    open.form.alongRows(1)
+    await nextTick()
+    await nextTick()
+    expect(stops()).toEqual(['Bar 9, crash on the one'])
+    expect(document.activeElement?.getAttribute('aria-label')).toBe('Bar 9, crash on the one')
+    shown.unmount()
   })
 })
 
@@ -174,26 +194,12 @@ describe('the Listen stage', () => {
     { key: 'half-0/4-4/0', words: '4/4 at 60', tempo_bpm: 60, meter: [4, 4], evidence: ['seldom tapped'] },
   ]
 
-  /** Recordings beside the song, without a server. */
-  function recordings(...sources: Source[]) {
-    return {
-      sources: computed(() => sources),
-      problem: ref(''),
-      isSending: ref(false),
-      isWaiting: () => false,
-      add: vi.fn(),
-      follow: vi.fn(),
-      again: vi.fn(),
-      remove: vi.fn(),
-    }
-  }
-
   it('offers to follow a recording that was refused, and only such', async () => {
     const take: Source = {
       id: 4, title: 'In the yard', state: 'refused', words: 'Too little agrees.', offset: 0, speed: 1, error: 0,
     }
     const sources = recordings(take, { ...take, id: 5, title: 'Drums alone', state: 'ready' })
-    const shown = mount(SourceList, { props: { sources, hearing: 'record' } })
+    const shown = inSong(SourceList, composedSong(piece(), { sources }))
     const offers = shown.findAll('button').filter((button) => button.text().includes('follow'))
     expect(offers).toHaveLength(1)
     await offers[0]!.trigger('click')
@@ -205,7 +211,7 @@ describe('the Listen stage', () => {
       id: 4, title: 'In the yard', state: 'failed', words: 'It was interrupted twice.', offset: 0, speed: 1, error: 0,
     }
     const sources = recordings(take, { ...take, id: 5, state: 'queued', words: '' })
-    const shown = mount(SourceList, { props: { sources, hearing: 'record' } })
+    const shown = inSong(SourceList, composedSong(piece(), { sources }))
     expect(shown.text()).toContain('interrupted twice')
     expect(shown.text()).toContain('waits for its turn')
     await shown.find('[data-test=line-up-again]').trigger('click')
@@ -215,33 +221,29 @@ describe('the Listen stage', () => {
   it('tells of readings that somebody reaches for, by mouse or by keyboard', async () => {
     const whole = piece()
     whole.listening = { ...whole.listening, readings }
-    const taps = useTaps(() => 0, vi.fn())
-    const shown = mount(ListenStage, {
-      props: { score: whole, position: 0, taps, sources: recordings(), hearing: 'record', isPlaying: false, busy: false },
-    })
+    const open = composedSong(whole)
+    const shown = inSong(ListenStage, open)
     const other = shown.find('[data-test="reading-half-0/4-4/0"]')
     await other.trigger('pointerenter')
     await other.trigger('focus')
-    expect(shown.emitted('near')).toEqual([['half-0/4-4/0'], ['half-0/4-4/0']])
+    expect(open.previews.prepare.mock.calls).toEqual([['half-0/4-4/0'], ['half-0/4-4/0']])
   })
 
   it('offers every reading with its evidence and asks for findings to be confirmed', async () => {
     const whole = piece()
     whole.listening = { ...whole.listening, readings, confirmed: ['tempo'] }
-    const taps = useTaps(() => 0, vi.fn())
-    const shown = mount(ListenStage, {
-      props: { score: whole, position: 0, taps, sources: recordings(), hearing: 'record', isPlaying: false, busy: false },
-    })
+    const open = composedSong(whole)
+    const shown = inSong(ListenStage, open)
     await shown.find('[data-test="reading-half-0/4-4/0"]').trigger('click')
-    expect(shown.emitted('reading')).toEqual([['half-0/4-4/0']])
+    expect(open.takeReading.mock.calls).toEqual([['half-0/4-4/0']])
     expect(shown.text()).toContain('kick and snare fit')
     await shown.find('[data-test=confirm-tempo]').trigger('click')
     await shown.find('[data-test=confirm-first-beat]').trigger('click')
-    expect(shown.emitted('confirm')).toEqual([
+    expect(open.part.confirm.mock.calls).toEqual([
       ['tempo', false],
       ['first beat', true],
     ])
-    expect(ref(taps.isOpen).value).toBe(false)
+    expect(shown.find('[data-test=tapping]').exists()).toBe(false)
   })
 })
 

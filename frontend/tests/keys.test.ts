@@ -1,10 +1,14 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { defineComponent, h } from 'vue'
+import { defineComponent, h, ref } from 'vue'
 import { clock, leftWords, runWords } from '@/shelf/words'
-import { songKeys } from '@/song/songKeys'
-import { type Stage, STAGES } from '@/song/stages'
-import { keyGroups, type KeyUse, useKeys } from '@/song/useKeys'
+import { keyGroups, type KeyUse } from '@/song/keyUse'
+import { keysOf } from '@/song/keys'
+import type { OpenSong } from '@/song/openSong'
+import { STAGES } from '@/song/stages'
+import { useKeys } from '@/song/useKeys'
+import { bar, score } from './composing'
+import { composedSong } from './opening'
 
 function use(key: string, run = vi.fn()): KeyUse & { run: ReturnType<typeof vi.fn> } {
   return { key, shown: key, does: `does ${key}`, group: 'Edit', run }
@@ -14,7 +18,7 @@ function page(uses: KeyUse[]) {
   const host = defineComponent({
     setup() {
       useKeys(() => uses)
-      return () => h('div', [h('input'), h('button', 'press'), h('a', { href: '#chart' }, 'chart'), h('div', { role: 'slider', tabindex: 0 })])
+      return () => h('div', [h('input'), h('button', 'press'), h('a', { href: '#chart' }, 'chart'), h('div', { role: 'slider', tabindex: 0 }), h('span', { role: 'combobox', tabindex: 0 })])
     },
   })
   return mount(host, { attachTo: document.body })
@@ -55,6 +59,7 @@ describe('keys', () => {
     const shown = page([ghost])
     press('g', shown.find('input').element)
     press('g', shown.find('[role=slider]').element)
+    press('g', shown.find('[role=combobox]').element)
     expect(ghost.run).not.toHaveBeenCalled()
     press('g', shown.find('button').element)
     expect(ghost.run).toHaveBeenCalledOnce()
@@ -101,32 +106,8 @@ describe('keys', () => {
 })
 
 describe('the keys of the song page', () => {
-  const stack = new Proxy({}, { get: () => vi.fn() }) as never
-  const ofStage = (stage: Stage['id']) => songKeys({
-    stage,
-    form: stack,
-    taps: stack,
-    stack,
-    player: { toggle: vi.fn() } as never,
-    loop: vi.fn(),
-    extendLoop: vi.fn(),
-    faster: vi.fn(),
-    doubt: vi.fn(),
-    undo: vi.fn(),
-    redo: vi.fn(),
-    go: vi.fn(),
-    help: vi.fn(),
-    wave: vi.fn(),
-    goHere: vi.fn(),
-    notes: stack,
-    relisten: vi.fn(),
-    nextTab: vi.fn(),
-    loopHere: vi.fn(),
-    compare: vi.fn(),
-    onlyThis: vi.fn(),
-    without: vi.fn(),
-    picture: vi.fn(),
-  })
+  const ofStage = (stage: string) =>
+    keysOf(composedSong(score([bar(1)]), { stage: ref(stage) }) as unknown as OpenSong)
 
   it.each(STAGES.map((stage) => stage.id))('are all different in %s', (stage) => {
     const keys = ofStage(stage)

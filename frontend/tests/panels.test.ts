@@ -1,18 +1,17 @@
 /** What stands beside the stack: the section, the note, the count, the kin. */
-import { flushPromises, mount } from '@vue/test-utils'
+import { flushPromises } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { ref, shallowRef } from 'vue'
 import type { Grooves, Hit, Kin, Phrase, Relative, Score, Section } from '@/api/client'
+import { SCHOOLS } from '@/api/vocabulary'
 import type { EditValue } from '@/score/edits'
 import FactsPanel from '@/stages/grooves/FactsPanel.vue'
 import KinPanel from '@/stages/grooves/KinPanel.vue'
 import NotePanel from '@/stages/grooves/NotePanel.vue'
 import SayPanel from '@/stages/grooves/SayPanel.vue'
-import { inferring, withoutEcho } from '@/stages/grooves/offers'
-import { useCursor } from '@/stages/grooves/useCursor'
-import type { BarPhrase, GrooveFindings } from '@/stages/grooves/useGrooves'
-import { useNotes } from '@/stages/grooves/useNotes'
+import type { BarPhrase } from '@/stages/grooves/useGrooves'
 import { answer, bar, hit, score, withOwnClockAndStore } from './composing'
+import { choose, composedSong, inSong } from './opening'
 
 const push = vi.fn<(path: string) => void>()
 vi.mock('vue-router', () => ({ useRouter: () => ({ push }) }))
@@ -72,17 +71,17 @@ describe('the facts of a section', () => {
     lessons: [4, 1],
   }
 
-  function panel(change: Partial<GrooveFindings> = {}, at = 1) {
+  function panel(change: Record<string, unknown> = {}, at = 1, held = song) {
     const found = {
-      grooves: ref(grooves),
+      ...composedSong(song).found,
+      grooves: shallowRef(grooves),
       phrases: ref(new Map<number, BarPhrase>([[1, { phrase, step: 0, notes: [] }]])),
       settled: ref(new Set([2])),
-      problem: ref(''),
-      isRelistening: ref(false),
-      fetchGrooves: vi.fn<() => void>(),
       ...change,
-    } as unknown as GrooveFindings
-    return { found, wrapper: mount(FactsPanel, { props: { score: song, found, bar: at } }) }
+    }
+    const open = composedSong(held, { found })
+    open.stack.place({ bar: at })
+    return { open, found, wrapper: inSong(FactsPanel, open) }
   }
   const button = (wrapper: ReturnType<typeof panel>['wrapper'], words: string) =>
     wrapper.findAll('button').find((item) => item.text().includes(words))
@@ -90,8 +89,8 @@ describe('the facts of a section', () => {
   it('counts what is confirmed among the bars that are played, and the doubts here and in the song', () => {
     const { wrapper } = panel()
     expect(wrapper.text()).toContain('bars 1–3 · 1 of 2 confirmed')
-    expect(wrapper.text()).toContain('1 here, 2 doubtful notes in the song')
-    expect(wrapper.find('progress').attributes()).toMatchObject({ value: '1', max: '2' })
+    expect(wrapper.text()).toContain('1 here, 2 doubtful notes in the song. Confirming the section takes it as heard.')
+    expect(wrapper.find('[role=progressbar]').attributes('aria-valuenow')).toBe('50')
   })
 
   it('tells the phrase and how sure its length is, what changes, and the variants', () => {
@@ -102,54 +101,51 @@ describe('the facts of a section', () => {
     expect(panel().wrapper.find('dd[title*="sure"]').attributes('title')).toBe('90 % sure of its length')
   })
 
-  it('confirms the played bars only, and says that doubts go with them', async () => {
-    const { wrapper } = panel()
-    const confirm = button(wrapper, 'Confirm section')!
-    expect(confirm.text()).toContain('1 doubt too')
-    await confirm.trigger('click')
-    expect(wrapper.emitted('confirm')).toEqual([[[1, 2]]])
+  it('confirms the played bars only, and the doubts with them', async () => {
+    const { wrapper, open } = panel()
+    await button(wrapper, 'Confirm section')!.trigger('click')
+    expect(open.part.gesture).toHaveBeenCalledWith({ kind: 'confirm', bars: [1, 2] })
   })
 
   it('goes to another section, to a doubt and to the bars that teach most', async () => {
-    const { wrapper } = panel()
-    await wrapper.find('select').setValue('4')
+    const { wrapper, open } = panel()
+    await choose(wrapper, 'Section', 'Chorus')
+    expect(open.stack.cursor.value.bar).toBe(4)
     await button(wrapper, 'Next doubt')!.trigger('click')
+    expect(open.doubt).toHaveBeenCalledWith(1)
     await wrapper.find('[aria-label="Go to bar 1"]').trigger('click')
-    expect(wrapper.emitted('section')).toEqual([[4], [1]])
-    expect(wrapper.emitted('doubt')).toEqual([[1]])
+    expect(open.stack.cursor.value.bar).toBe(1)
   })
 
   it('offers what is inferred and what may be the delay; taken, both are edits', async () => {
-    const { wrapper } = panel()
+    const { wrapper, open } = panel()
     await button(wrapper, 'Write it as inferred')!.trigger('click')
     await button(wrapper, 'Leave all 1 out')!.trigger('click')
-    const [proposal] = wrapper.emitted('take')![0] as [(typeof grooves.sections)[0]['proposals'][0]]
-    const [echo] = wrapper.emitted('echo')![0] as [(typeof grooves.echoes)[0]]
-    expect(inferring(proposal)).toMatchObject({ words: '1 note inferred from the pattern', edits: [{ before: null }] })
-    const { edits } = withoutEcho(song.bars, echo)
-    expect(edits).toHaveLength(1)
-    expect(edits[0]!.after).toMatchObject({ status: 'left_out', settled: true, bar: 1, position: '1/4' })
+    const [inferred, out] = open.part.make.mock.calls as unknown as [EditValue[], string][]
+    expect(inferred).toMatchObject([[{ before: null }], '1 note inferred from the pattern'])
+    expect(out![0]).toHaveLength(1)
+    expect(out![0][0]!.after).toMatchObject({ status: 'left_out', settled: true, bar: 1, position: '1/4' })
   })
 
   it('listens again only when something was confirmed', () => {
     expect(button(panel().wrapper, 'Listen again')!.attributes('disabled')).toBeUndefined()
-    const { wrapper } = panel({ settled: ref(new Set()) as unknown as GrooveFindings['settled'] })
+    const { wrapper } = panel({ settled: ref(new Set()) })
     expect(button(wrapper, 'Listen again')!.attributes('disabled')).toBeDefined()
     const busy = panel({ isRelistening: ref(true) }).wrapper
     expect(button(busy, 'Listening …')!.attributes('disabled')).toBeDefined()
   })
 
   it('says where no drums are, what failed, and tries again', async () => {
-    const nothing = { phrases: ref(new Map()) as unknown as GrooveFindings['phrases'], grooves: shallowRef(null) }
+    const nothing = { phrases: ref(new Map()), grooves: shallowRef(null) }
     expect(panel(nothing).wrapper.text()).toContain('Looking for phrases')
     const { wrapper, found } = panel({ ...nothing, problem: ref('The server is away.') })
     expect(wrapper.find('[role=alert]').text()).toContain('The server is away.')
     await button(wrapper, 'Try again')!.trigger('click')
     expect(found.fetchGrooves).toHaveBeenCalledOnce()
     const silent = { ...song, bars: song.bars.map((item) => ({ ...item, hits: [] })) }
-    const empty = mount(FactsPanel, { props: { score: silent, found: panel().found, bar: 1 } })
+    const empty = panel({}, 1, silent).wrapper
     expect(empty.text()).toContain('no drums here')
-    expect(empty.find('progress').exists()).toBe(false)
+    expect(empty.find('[role=progressbar]').exists()).toBe(false)
   })
 })
 
@@ -166,18 +162,11 @@ describe('the note at the cursor', () => {
 
   async function panel(hits: Hit[], position = '1/4', limb: Hit['limb'] = 'LH') {
     const asked = serving({ '/evidence/1': evidence, '/history/1': history })
-    const part = shallowRef<Score | null>(score([bar(1, hits)]))
-    const stack = useCursor(`panel-${Math.random()}`, part)
     const edits: EditValue[] = []
-    const notes = useNotes(stack, {
-      score: part,
-      lastEdit: shallowRef(null),
-      notice: ref(''),
-      make: (values) => edits.push(...values) > 0,
-      gesture: async () => true,
-    })
-    stack.place({ bar: 1, position, limb: limb! })
-    const wrapper = mount(NotePanel, { props: { songId: 'song', stack, notes, revision: 1, canSpread: false } })
+    const open = composedSong(score([bar(1, hits)]))
+    open.part.make.mockImplementation(((values: EditValue[]) => edits.push(...values) > 0) as never)
+    open.stack.place({ bar: 1, position, limb: limb! })
+    const wrapper = inSong(NotePanel, open)
     await atRest()
     return { wrapper, edits, asked }
   }
@@ -188,11 +177,8 @@ describe('the note at the cursor', () => {
     const { wrapper } = await panel([hit('1/4', 'snare', { confidence: 0.64, ghost: true, reason: 'heard' })])
     expect(wrapper.find('.what').text()).toBe('snare, ghost')
     expect(wrapper.text()).toContain('64 % sure')
-    const meters = wrapper.findAll('meter').map((item) => [item.attributes('aria-label'), item.attributes('value')])
-    expect(meters).toEqual([
-      ['snare in The record', '0.9'],
-      ['snare in Live in the yard', '0.05'],
-    ])
+    const meters = wrapper.findAll('.p-metergroup').map((item) => item.attributes('aria-label'))
+    expect(meters).toEqual(['snare in The record: 90 of 100', 'snare in Live in the yard: 5 of 100'])
   })
 
   it('names the likeliest drum where nothing is written, unless it is written in another lane', async () => {
@@ -218,7 +204,7 @@ describe('the note at the cursor', () => {
   it('gives the reasons for what was left out, and brings it back', async () => {
     const out = hit('1/4', 'snare', { status: 'left_out', reason: 'left out by ear' })
     const { wrapper, edits } = await panel([out])
-    await wrapper.find('[aria-label="Why it is left out"]').setValue('nobody plays it live')
+    await choose(wrapper, 'Why it is left out', 'nobody plays it live')
     expect(edits.at(-1)?.after).toMatchObject({ status: 'left_out', reason: 'nobody plays it live' })
     await act(wrapper, 'Bring it back').trigger('click')
     expect(edits.at(-1)?.after).toMatchObject({ status: 'heard' })
@@ -234,8 +220,9 @@ describe('the note at the cursor', () => {
 
   it('tells who decided what here, also what was taken back', async () => {
     const { wrapper, asked } = await panel([])
-    expect(wrapper.find('.history').text()).toContain('Snare on 2 made a ghost (taken back)')
-    expect(wrapper.find('.history').text()).toContain('mira')
+    await wrapper.find('.folded button').trigger('click')
+    expect(wrapper.find('.folded').text()).toContain('Snare on 2 made a ghost (taken back)')
+    expect(wrapper.find('.folded').text()).toContain('mira')
     expect(asked).toContain('/api/songs/song/history/1')
   })
 })
@@ -243,12 +230,15 @@ describe('the note at the cursor', () => {
 describe('the count', () => {
   it('is said in the words of the chosen school, which is kept', async () => {
     const asked = serving({ '/saying': { count: '1 & 2 & | 3 e & a', sentences: ['Kick and hat together on 1.'] } })
-    const wrapper = mount(SayPanel, { props: { songId: 'song', bars: [3, 4], revision: 1 } })
+    const open = composedSong(score([bar(3), bar(4)]))
+    open.stack.place({ bar: 4, position: '0' })
+    open.stack.anchor.value = { bar: 3, position: '0', limb: 'RH' }
+    const wrapper = inSong(SayPanel, open)
     await atRest()
     expect(wrapper.findAll('.count').map((line) => line.text())).toEqual(['1 & 2 &', '3 e & a'])
     expect(wrapper.text()).toContain('Bars 3–4, said')
     expect(wrapper.text()).toContain('Kick and hat together on 1.')
-    await wrapper.find('select').setValue('e-and-da')
+    await choose(wrapper, 'Words of your school', SCHOOLS['e-and-da']!)
     await atRest()
     expect(asked.at(-1)).toBe('/api/songs/song/saying?first=3&last=4&school=e-and-da')
     expect(localStorage.getItem('orchesis.school')).toBe('e-and-da')
@@ -256,11 +246,12 @@ describe('the count', () => {
 
   it('says so where no two limbs play, and tells what is wrong', async () => {
     serving({ '/saying': { count: '1', sentences: [] } })
-    const wrapper = mount(SayPanel, { props: { songId: 'song', bars: [1], revision: 1 } })
+    const open = composedSong(score([bar(1)]))
+    const wrapper = inSong(SayPanel, open)
     await atRest()
     expect(wrapper.text()).toContain('Nothing is played by two limbs here.')
     serving({})
-    await wrapper.setProps({ revision: 2 })
+    open.part.score.value = { ...open.part.score.value!, revision: 2 }
     await atRest()
     expect(wrapper.find('[role=alert]').text()).toBe('There is no such bar.')
   })
@@ -289,9 +280,10 @@ describe('the kin of a groove', () => {
 
   async function panel(answers: Record<string, unknown>) {
     const asked = serving(answers)
-    const wrapper = mount(KinPanel, { props: { songId: 'song', bar: 1, revision: 1 } })
+    const open = composedSong(score([bar(1), bar(2), bar(12)]))
+    const wrapper = inSong(KinPanel, open)
     await atRest()
-    return { wrapper, asked }
+    return { wrapper, asked, open }
   }
 
   it('puts what is nearest first and says where it is', async () => {
@@ -310,20 +302,21 @@ describe('the kin of a groove', () => {
   })
 
   it('goes to a bar of this song, or opens the other one', async () => {
-    const { wrapper } = await panel({ '/kin/1': kin })
+    const { wrapper, open } = await panel({ '/kin/1': kin })
     await wrapper.findAll('.go')[1]!.trigger('click')
-    expect(wrapper.emitted('go')).toEqual([[12]])
+    expect(open.stack.cursor.value.bar).toBe(12)
     await wrapper.findAll('.go')[2]!.trigger('click')
     expect(push).toHaveBeenCalledWith('/songs/other')
   })
 
   it('shows the stages to a kin under its own heading, and forgets them when the bar changes', async () => {
-    const { wrapper, asked } = await panel({ '/kin/1': kin, '/kin/1/chain': chain, '/kin/2': kin })
-    await wrapper.find('[aria-label="Stages to Another, bar 2"]').trigger('click')
+    const { wrapper, asked, open } = await panel({ '/kin/1': kin, '/kin/1/chain': chain, '/kin/2': kin })
+    await wrapper.find('[aria-label="3 notes: stages to Another, bar 2"]').trigger('click')
     await flushPromises()
     expect(asked.at(-1)).toBe('/api/songs/song/kin/1/chain?to_song=other&to_bar=2')
     expect(wrapper.find('.stages').text()).toContain('Add the kick on the & of 3.')
-    await wrapper.setProps({ bar: 2 })
+    open.stack.place({ bar: 2 })
+    await atRest()
     expect(wrapper.find('.stages').exists()).toBe(false)
   })
 

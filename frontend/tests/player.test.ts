@@ -1,12 +1,12 @@
 /** The player of a song page and the transport that works it, over a sound card that is not there. */
-import { flushPromises, mount } from '@vue/test-utils'
-import PrimeVue from 'primevue/config'
+import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { type EffectScope, effectScope, nextTick, shallowRef } from 'vue'
+import { type EffectScope, effectScope, nextTick, ref, shallowRef } from 'vue'
 import type { Score, Source } from '@/api/client'
 import TransportBar from '@/transport/TransportBar.vue'
 import { usePlayer } from '@/transport/usePlayer'
 import { answer, bar, hit, score, withOwnClockAndStore } from './composing'
+import { choose, composedSong, inSong, recordings } from './opening'
 
 /** What the sound card was told; `missing` are sounds that cannot be fetched. */
 const card = vi.hoisted(() => ({
@@ -227,26 +227,24 @@ describe('what one hears', () => {
 describe('the transport', () => {
   const live = { id: 7, title: 'Live in the yard', state: 'ready', words: '' } as Source
 
-  function transport(props: Record<string, unknown> = {}) {
+  function transport(parts = ['drums-down']) {
     const player = made()
-    const wrapper = mount(TransportBar, {
-      props: {
-        player,
-        parts: ['drums-down'],
-        sources: [live, { ...live, id: 8, state: 'refused' }],
-        drums: ['snare', 'kick'],
-        saveState: 'saved',
-        waiting: 0,
-        ...props,
-      },
-      global: { plugins: [PrimeVue] },
+    const open = composedSong({ ...score([bar(1)]), parts: parts as never }, {
+      player,
+      sources: recordings(live, { ...live, id: 8, state: 'refused' }),
+      drums: ref(['snare', 'kick']),
     })
-    return { player, wrapper }
+    return { player, open, wrapper: inSong(TransportBar, open) }
   }
 
-  it('offers the versions of the record that were made, and the recordings that are lined up', () => {
-    const offered = transport().wrapper.find('[data-test=hearing]').findAll('option')
-    expect(offered.map((option) => option.attributes('value'))).toEqual(['record', 'drums-down', 'kit', 'sides', 'turns', 'source:7'])
+  it('offers the versions of the record that were made, and the recordings that are lined up', async () => {
+    const { wrapper } = transport()
+    await wrapper.find('[aria-label="What you hear"]').trigger('click')
+    await nextTick()
+    const offered = wrapper.findAll('[role=option]').map((option) => option.attributes('aria-label')!)
+    const names = ['Record', 'Drums down', 'Chart kit', 'Left / right', 'In turn', 'Live in the yard']
+    expect(offered).toHaveLength(names.length)
+    for (const [index, name] of names.entries()) expect(offered[index]).toContain(name)
   })
 
   it('plays and pauses', async () => {
@@ -273,23 +271,26 @@ describe('the transport', () => {
   })
 
   it('shows the limbs where the kit plays, and the drums where one is heard alone', async () => {
-    const { player, wrapper } = transport({ parts: ['drums-forward'] })
+    const { player, wrapper } = transport(['drums-forward'])
     expect(wrapper.find('.limbs').exists()).toBe(false)
-    await wrapper.find('[data-test=hearing]').setValue('sides')
+    await choose(wrapper, 'What you hear', 'Left / right')
     await wrapper.find('[aria-label="left foot"]').trigger('click')
     expect(player.settings.value.limbs.LF).toBe(false)
-    await wrapper.find('[data-test=hearing]').setValue('only')
-    await wrapper.find('[aria-label="Which drum"]').setValue('kick')
+    await choose(wrapper, 'What you hear', 'Only this drum')
+    await choose(wrapper, 'Which drum', 'kick')
     expect(player.settings.value.only).toBe('kick')
   })
 
   it('tells whether every edit is stored', async () => {
-    const { wrapper } = transport()
+    const { wrapper, open } = transport()
     const saved = wrapper.find('[data-test=saved]')
     expect(saved.text()).toBe('Every edit saved')
-    await wrapper.setProps({ saveState: 'kept', waiting: 1 })
+    Object.assign(open.part.saveState, { value: 'kept' })
+    open.part.waiting.value = 1
+    await nextTick()
     expect(saved.text()).toBe('1 edit kept here until Orchesis answers')
-    await wrapper.setProps({ waiting: 3 })
+    open.part.waiting.value = 3
+    await nextTick()
     expect(saved.text()).toBe('3 edits kept here until Orchesis answers')
   })
 })

@@ -3,7 +3,7 @@ import { effectScope, ref, shallowRef } from 'vue'
 import type { Score } from '@/api/client'
 import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
-import { answer, bar, score, withOwnClockAndStore } from './composing'
+import { answer, bar, score, used, withOwnClockAndStore } from './composing'
 
 const READINGS = ['tracked/4-4/0', 'half-0/4-4/0', 'double/4-4/0', 'tracked/3-4/0'].map((key) => ({
   key,
@@ -43,7 +43,7 @@ describe('readings that are not chosen yet', () => {
     const state = server()
     const now = shallowRef<Score | null>(counted(120))
     const shown = ref(false)
-    const previews = effectScope().run(() => usePreviews('one', now, () => shown.value))!
+    const previews = used(() => usePreviews('one', now, () => shown.value))
     await vi.advanceTimersByTimeAsync(2000)
     expect(state.asked).toEqual([])
     shown.value = true
@@ -58,7 +58,7 @@ describe('readings that are not chosen yet', () => {
   it('count no more once the song has changed', async () => {
     const state = server()
     const now = shallowRef<Score | null>(counted(120))
-    const previews = effectScope().run(() => usePreviews('two', now, () => false))!
+    const previews = used(() => usePreviews('two', now, () => false))
     await previews.prepare('double/4-4/0')
     now.value = counted(120, 2)
     expect(previews.preview('double/4-4/0')).toBeNull()

@@ -14,6 +14,7 @@ from orchesis.limbs.assign import assign_limbs
 from orchesis.music.instruments import Instrument, Limb, Status
 from orchesis.music.json import dumps
 from orchesis.music.values import Hit
+from tests.browser.helpers import choose
 from tests.browser.test_slice import notes_of, saved, sign_up
 from tests.composing import ROCK, song
 
@@ -121,7 +122,7 @@ def test_a_section_is_corrected_by_keyboard_alone_and_undone_byte_for_byte(page,
     go(page, 3, 15, "LH")
     press(page, "n")  # nobody played that ghost: leave it out
     press(page, "d")  # on to the doubt
-    expect(page.get_by_label("The note at the cursor")).to_contain_text("Bar 5")
+    expect(page.get_by_label("The note at the cursor")).to_contain_text("bar 5")
     press(page, "y")  # it is there
     go(page, 6, 5, "LH")
     press(page, "Control+ArrowLeft")  # a sixteenth early
@@ -221,7 +222,7 @@ def test_listening_aids_sound(page, song_id):
     go(page, 3, 4, "LH")
     press(page, "Shift+L")
     expect(page.locator(".transport")).to_contain_text("in bar 3")
-    page.get_by_label("What you hear").select_option("turns")
+    choose(page, "What you hear", "In turn")
     page.get_by_role("button", name="right foot").click()
     expect(page.get_by_role("button", name="right foot")).to_have_attribute("aria-pressed", "false")
     press(page, "Space")

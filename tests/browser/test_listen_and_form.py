@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.helpers import choose
 from tests.browser.test_slice import (  # noqa: F401
     PATIENCE,
     _wait_for_sound,
@@ -71,17 +72,21 @@ def test_a_second_recording_is_added_and_heard(song_page, take):  # noqa: F811
     page.locator("[data-test=add-source]").set_input_files(take)
     source = page.locator("[data-test=source]")
     expect(source).to_contain_text("fits to", timeout=PATIENCE)
+    title = source.locator("p").inner_text().split("\n")[0].strip()
     source.get_by_role("button", name="hear").click()
-    expect(page.locator("[data-test=hearing]")).to_have_value(re.compile(r"source:\d+"))
+    expect(page.locator("[data-test=hearing]")).to_have_attribute(
+        "data-hearing", re.compile(r"source:\d+")
+    )
     page.locator("[data-test=play]").click()
     _wait_for_sound(page)
     page.locator("[data-test=play]").click()
     # Its evidence can be laid under the bars instead of the record's.
     page.keyboard.press("Alt+3")
-    page.get_by_label("Whose evidence is shaded").select_option(index=1)
+    choose(page, "Whose evidence is shaded", title)
     expect(page.locator(".sounded").first).to_be_visible()
     page.keyboard.press("Alt+1")
     source.get_by_role("button", name=re.compile("away")).click()
+    page.get_by_role("button", name="Take it away", exact=True).click()
     expect(source).to_have_count(0)
 
 

@@ -128,3 +128,22 @@ export function importRecording(
     request.send(form)
   })
 }
+
+/** A second recording of a song, sent whole: small beside an import, so it needs no progress. */
+export async function addRecording(songId: string, file: File): Promise<void> {
+  const body = new FormData()
+  body.append('file', file)
+  let answer: Response
+  try {
+    answer = await fetch(`/api/songs/${songId}/sources`, {
+      method: 'POST',
+      body,
+      headers: { 'X-CSRFToken': csrfToken() },
+    })
+  } catch {
+    throw new Problem('offline', 'Orchesis does not answer. Is it still running?')
+  }
+  if (answer.ok) return
+  const said = (await answer.json().catch(() => null)) as { code?: string; detail?: string } | null
+  throw problemOf(answer.status, said, 'The recording was not taken.')
+}

@@ -1,58 +1,46 @@
 /** How the song would be counted another way: fetched as soon as somebody reaches for it, so that choosing shows at once. */
-import { onScopeDispose, type ShallowRef, watch } from 'vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, type ShallowRef, watch } from 'vue'
 import { api, type Score, taken, type Written } from '@/api/client'
+import { useStill } from '@/base/useStill'
 
 const STILLNESS_MS = 800
 /** So many other readings are fetched without being reached for, the likeliest first. */
 const AHEAD = 2
 
 export function usePreviews(songId: string, score: ShallowRef<Score | null>, isShown: () => boolean) {
-  let revision = -1
-  let timer: ReturnType<typeof setTimeout> | undefined
-  const asked = new Map<string, Promise<void>>()
-  const ready = new Map<string, Written>()
+  const client = useQueryClient()
+  const keyOf = (key: string) => ['reading', songId, score.value?.revision, key]
 
   /** Fetch a reading, once for each revision of the song. Where that fails, choosing it simply takes longer. */
-  function prepare(key: string): Promise<void> {
-    const now = score.value?.revision
-    if (now === undefined) return Promise.resolve()
-    if (now !== revision) {
-      revision = now
-      asked.clear()
-      ready.clear()
-    }
-    const known = asked.get(key)
-    if (known) return known
-    const coming = taken(
-      api.GET('/api/songs/{song_id}/reading', { params: { path: { song_id: songId }, query: { key } } }),
-    ).then(
-      (found) => {
-        if (found.revision === score.value?.revision) ready.set(key, found)
-      },
-      () => void asked.delete(key),
-    )
-    asked.set(key, coming)
-    return coming
+  async function prepare(key: string): Promise<void> {
+    if (score.value === null) return
+    await client.prefetchQuery({
+      queryKey: keyOf(key),
+      queryFn: () =>
+        taken(api.GET('/api/songs/{song_id}/reading', { params: { path: { song_id: songId }, query: { key } } })),
+      staleTime: Infinity,
+      gcTime: 60_000,
+      retry: false,
+    })
   }
 
-  async function prepareLikely(): Promise<void> {
-    const others = score.value?.listening.readings.slice(1, 1 + AHEAD) ?? []
-    for (const reading of others) if (isShown()) await prepare(reading.key)
-  }
-
+  const still = useStill(() => score.value?.revision, STILLNESS_MS)
+  const shown = computed(isShown)
   watch(
-    [() => score.value?.revision, isShown],
-    ([now, shown]) => {
-      clearTimeout(timer)
-      if (shown && now !== undefined) timer = setTimeout(() => void prepareLikely(), STILLNESS_MS)
+    [still, shown],
+    async ([revision]) => {
+      if (revision === undefined) return
+      const others = score.value?.listening.readings.slice(1, 1 + AHEAD) ?? []
+      for (const reading of others) if (shown.value) await prepare(reading.key)
     },
     { immediate: true },
   )
-  onScopeDispose(() => clearTimeout(timer))
 
   /** The song in that reading, where it is at hand and nothing has changed since. */
   function preview(key: string): Written | null {
-    return score.value?.revision === revision ? (ready.get(key) ?? null) : null
+    const found = client.getQueryData<Written>(keyOf(key))
+    return found && found.revision === score.value?.revision ? found : null
   }
 
   return { prepare, preview }

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
+import { useDropZone, useFileDialog } from '@vueuse/core'
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
-import { reactive, ref } from 'vue'
+import { reactive, ref, type Ref } from 'vue'
 import { importRecording, Problem } from '@/api/client'
 import { LARGEST_BYTES, LIMITS_TEXT, SUFFIXES } from '@/api/vocabulary'
 
@@ -16,13 +16,11 @@ interface Upload {
   stop: AbortController
 }
 
-const input = ref<HTMLInputElement>()
-const isOver = ref(false)
 const uploads = reactive<Upload[]>([])
 let nextKey = 1
 
-async function take(files: FileList | null): Promise<void> {
-  for (const file of Array.from(files ?? [])) {
+async function take(files: readonly File[]): Promise<void> {
+  for (const file of files) {
     const stop = new AbortController()
     uploads.push({ key: nextKey++, name: file.name, share: 0, problem: '', stop })
     const upload = uploads[uploads.length - 1]!
@@ -46,44 +44,21 @@ function dismiss(upload: Upload): void {
 }
 
 /** Files may be dropped anywhere: beside the place the browser would leave the page for them. */
-const holdsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false
-useEventListener(window, 'dragover', (event) => {
-  if (!holdsFiles(event)) return
-  event.preventDefault()
-  isOver.value = true
+const { isOverDropZone: isOver } = useDropZone(document.documentElement, {
+  onDrop: (files) => void take(files ?? []),
+  // What is dragged is a file; of which kind, the server says better than the browser.
+  checkValidity: (items) => Array.from(items).some((item) => item.kind === 'file'),
 })
-useEventListener(window, 'dragleave', (event) => {
-  if (event.relatedTarget === null) isOver.value = false
-})
-useEventListener(window, 'drop', (event) => {
-  if (!holdsFiles(event)) return
-  event.preventDefault()
-  isOver.value = false
-  void take(event.dataTransfer?.files ?? null)
-})
-
-function chosen(): void {
-  void take(input.value?.files ?? null).then(() => {
-    if (input.value) input.value.value = ''
-  })
-}
+const field = ref<HTMLInputElement | null>(null)
+const files = useFileDialog({ input: field as Ref<HTMLInputElement>, accept: `${SUFFIXES.join(',')},audio/*`, multiple: true, reset: true })
+files.onChange((chosen) => void take(Array.from(chosen ?? [])))
 </script>
 
 <template>
   <section class="place" :class="{ over: isOver }" aria-label="Import a recording">
     <p class="call">Drop a recording here</p>
-    <input
-      ref="input"
-      type="file"
-      multiple
-      class="visually-hidden"
-      tabindex="-1"
-      :accept="SUFFIXES.join(',') + ',audio/*'"
-      aria-label="Recordings to import"
-      data-test="file"
-      @change="chosen"
-    />
-    <Button label="Choose a file" variant="outlined" @click="input?.click()" />
+    <input ref="field" type="file" class="visually-hidden" tabindex="-1" aria-label="Recordings to import" data-test="file" />
+    <Button label="Choose a file" variant="outlined" @click="files.open()" />
     <p class="label limits">{{ LIMITS_TEXT }}</p>
     <ul v-if="uploads.length" class="uploads">
       <li v-for="upload in uploads" :key="upload.key" :class="{ trouble: upload.problem }">

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Message from 'primevue/message'
+import { useConfirm } from 'primevue/useconfirm'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { Problem, type Song } from '@/api/client'
+import type { Song } from '@/api/client'
+import { problemWords } from '@/api/words'
 import BrandMark from '@/base/BrandMark.vue'
 import { useSession } from '@/session/useSession'
 import ImportPlace from './ImportPlace.vue'
@@ -11,27 +13,28 @@ import SongRow from './SongRow.vue'
 import { useShelf } from './useShelf'
 
 const { session, signOut } = useSession()
-const { songs, isLoading, error, refresh, cancel, tryAgain, remove } = useShelf()
+const { songs, isLoading, error, problem, refresh, cancel, tryAgain, remove } = useShelf()
 const router = useRouter()
-const leaving = ref<Song | null>(null)
-const problem = ref('')
+const confirm = useConfirm()
+const leaving = ref('')
 
-async function attempt(work: Promise<void>): Promise<void> {
-  problem.value = ''
-  try {
-    await work
-  } catch (failure) {
-    problem.value = failure instanceof Problem ? failure.message : String(failure)
-  }
-}
-
-async function removeChosen(): Promise<void> {
-  if (leaving.value) await attempt(remove(leaving.value.id))
-  leaving.value = null
+function askToRemove(song: Song): void {
+  confirm.require({
+    header: `Remove “${song.title}”?`,
+    message: 'The recording, the chart and all edits go with it. This cannot be undone.',
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    accept: () => remove(song.id),
+  })
 }
 
 async function leave(): Promise<void> {
-  await attempt(signOut())
+  try {
+    await signOut()
+  } catch (failure) {
+    leaving.value = problemWords(failure)
+    return
+  }
   await router.push('/sign-in')
 }
 </script>
@@ -49,10 +52,10 @@ async function leave(): Promise<void> {
     <ImportPlace
       @imported="refresh"
     />
-    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <p v-if="error" class="problem" role="alert">
+    <Message v-if="problem || leaving" severity="error">{{ problem || leaving }}</Message>
+    <Message v-if="error" severity="error">
       {{ error.message }} <Button label="Try again" variant="text" size="small" @click="refresh()" />
-    </p>
+    </Message>
     <p v-else-if="isLoading" class="quiet">Fetching your songs …</p>
     <div v-else-if="songs.length === 0" class="empty">
       <h2>No songs yet</h2>
@@ -66,25 +69,12 @@ async function leave(): Promise<void> {
         v-for="song in songs"
         :key="song.id"
         :song="song"
-        @cancel="attempt(cancel(song.id))"
-        @try-again="attempt(tryAgain(song.id))"
-        @remove="leaving = song"
+        @cancel="cancel(song.id)"
+        @try-again="tryAgain(song.id)"
+        @remove="askToRemove(song)"
       />
     </ul>
   </main>
-  <Dialog
-    :visible="leaving !== null"
-    modal
-    :header="`Remove “${leaving?.title}”?`"
-    :style="{ width: '28rem' }"
-    @update:visible="leaving = null"
-  >
-    <p>The recording, the chart and all edits go with it. This cannot be undone.</p>
-    <template #footer>
-      <Button label="Keep it" variant="text" severity="secondary" @click="leaving = null" />
-      <Button label="Remove" data-test="really-remove" @click="removeChosen" />
-    </template>
-  </Dialog>
 </template>
 
 <style scoped>
@@ -113,9 +103,6 @@ async function leave(): Promise<void> {
   padding: 0;
   border-top: 1px solid var(--line);
   list-style: none;
-}
-.problem {
-  color: var(--accent);
 }
 .empty {
   display: grid;

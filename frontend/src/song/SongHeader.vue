@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import type { Song } from '@/api/client'
+/** The song's name and the stages, each with what is left to do in it. */
 import BrandMark from '@/base/BrandMark.vue'
-import { type Stage, STAGES } from './stages'
+import { useOpenSong } from './openSong'
+import { STAGES } from './stages'
 
-defineProps<{ song: Song | undefined; stage: Stage['id']; notes: Partial<Record<Stage['id'], string>> }>()
-const emit = defineEmits<{ go: [stage: Stage['id']] }>()
+const open = useOpenSong()
+const { song, part, stage, go } = open
 </script>
 
 <template>
@@ -22,10 +23,10 @@ const emit = defineEmits<{ go: [stage: Stage['id']] }>()
         :key="item.id"
         type="button"
         :aria-current="stage === item.id ? 'page' : undefined"
-        @click="emit('go', item.id)"
+        @click="go(item.id)"
       >
         {{ item.name }}
-        <small>{{ notes[item.id] ?? '' }}</small>
+        <small>{{ part.score.value ? item.badge(open) : '' }}</small>
       </button>
     </nav>
   </header>

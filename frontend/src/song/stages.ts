@@ -1,15 +1,27 @@
 /**
- * The stages in working order. A stage appears here when it does what it promises: add an entry,
- * a folder below stages/, and its place in SongPage.
+ * The stages in working order. A stage is a folder below stages/ whose index registers its view, its keys
+ * and what is said under its name; it appears here when it does what it promises.
  */
+import type { Component } from 'vue'
+import { chart } from '@/stages/chart'
+import { form } from '@/stages/form'
+import { grooves } from '@/stages/grooves'
+import { listen } from '@/stages/listen'
+import type { KeyUse, MakeKey } from './keyUse'
+import type { OpenSong } from './openSong'
+import type { StageId } from './useStage'
+
 export interface Stage {
-  id: 'listen' | 'form' | 'grooves' | 'chart'
+  id: StageId
   name: string
+  view: Component
+  /** A few words under its name: what is left to do there. */
+  badge: (open: OpenSong) => string
+  keys: (open: OpenSong, key: MakeKey) => KeyUse[]
 }
 
-export const STAGES: readonly Stage[] = [
-  { id: 'listen', name: 'Listen' },
-  { id: 'form', name: 'Form' },
-  { id: 'grooves', name: 'Grooves' },
-  { id: 'chart', name: 'Chart' },
-]
+export const STAGES: readonly Stage[] = [listen, form, grooves, chart]
+
+export function stageOf(id: StageId): Stage {
+  return STAGES.find((item) => item.id === id) ?? grooves
+}

@@ -1,18 +1,6 @@
 /** Keys of the song page. A key typed into a field, or into a dialog, is not for us. */
 import { useEventListener } from '@vueuse/core'
-
-export interface KeyUse {
-  /**
-   * As `KeyboardEvent.key`, letters in lower case; "ctrl+z" with Ctrl or Cmd held, "alt+1" with Alt,
-   * "shift+y" with Shift. Signs such as ? and + stand for themselves, whatever makes them.
-   */
-  key: string
-  /** How the key is written in the help. */
-  shown: string
-  does: string
-  group: string
-  run: () => void
-}
+import type { KeyUse } from './keyUse'
 
 function name(event: KeyboardEvent): string {
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
@@ -21,11 +9,14 @@ function name(event: KeyboardEvent): string {
   return `${event.altKey ? 'alt+' : ''}${held ? 'ctrl+' : ''}${shifted ? 'shift+' : ''}${key}`
 }
 
+/** What has keys of its own. A dialog that is fading out keeps the focus for some frames: its keys are the page's again. */
+const OWN_KEYS =
+  'input, select, textarea, [role=slider], [role=combobox], [role=listbox], [role=dialog]:not(.p-dialog-leave-active), [role=alertdialog]'
+
 function isElsewhere(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement | null
   if (!target?.closest) return false
-  // A dialog that is fading out keeps the focus for some frames: its keys are the page's again.
-  if (target.closest('input, select, textarea, [role=slider], [role=dialog]:not(.p-dialog-leave-active)')) return true
+  if (target.closest(OWN_KEYS)) return true
   // Enter and Space press the button that has the focus; Enter alone follows a link.
   if (event.key === 'Enter') return target.closest('button, a, summary') !== null
   return event.key === ' ' && target.closest('button, summary') !== null
@@ -44,14 +35,4 @@ export function useKeys(uses: () => KeyUse[]): void {
     event.preventDefault()
     use.run()
   })
-}
-
-export function keyGroups(uses: KeyUse[]): { name: string; keys: { key: string; does: string }[] }[] {
-  const groups = new Map<string, { key: string; does: string }[]>()
-  for (const use of uses) {
-    const list = groups.get(use.group) ?? []
-    if (use.shown) list.push({ key: use.shown, does: use.does })
-    groups.set(use.group, list)
-  }
-  return [...groups].map(([group, keys]) => ({ name: group, keys }))
 }

@@ -1,18 +1,21 @@
 <script setup lang="ts">
+/** All keys of the stage one is in. */
 import Dialog from 'primevue/dialog'
+import { computed } from 'vue'
+import { keyGroups, type KeyUse } from '@/song/keyUse'
 
-defineProps<{ visible: boolean; groups: { name: string; keys: { key: string; does: string }[] }[] }>()
-const emit = defineEmits<{ close: [] }>()
+const props = defineProps<{ keys: readonly KeyUse[] }>()
+const visible = defineModel<boolean>('visible', { required: true })
+const groups = computed(() => keyGroups(props.keys))
 </script>
 
 <template>
   <Dialog
-    :visible="visible"
+    v-model:visible="visible"
     modal
     dismissable-mask
     header="Keys of this page"
     :style="{ width: '52rem', maxWidth: '94vw' }"
-    @update:visible="emit('close')"
   >
     <div class="groups">
       <section v-for="group in groups" :key="group.name">

@@ -1,51 +1,26 @@
 <script setup lang="ts">
 /** The transport, always in sight: play, loop, speed, what one hears, click, count-in, saved or not. */
+import Message from 'primevue/message'
 import Slider from 'primevue/slider'
 import { computed } from 'vue'
-import type { Instrument, Source } from '@/api/client'
-import type { Hearing } from '@/engine/player'
-import { INSTRUMENT_NAMES, LIMB_NAMES, LIMBS } from '@/api/vocabulary'
-import type { SaveState } from '@/score/useScore'
+import ChoiceField from '@/base/ChoiceField.vue'
 import { clock } from '@/shelf/words'
-import { type ClickChoice, FASTEST, type SongPlayer, SLOWEST } from './usePlayer'
+import { useOpenSong } from '@/song/openSong'
+import HearingChoice from './HearingChoice.vue'
+import LimbButtons from './LimbButtons.vue'
+import { type ClickChoice, FASTEST, SLOWEST } from './usePlayer'
 
-const props = defineProps<{
-  player: SongPlayer
-  parts: readonly string[]
-  sources: readonly Source[]
-  drums: readonly Instrument[]
-  saveState: SaveState
-  waiting: number
-}>()
-const emit = defineEmits<{ keys: [] }>()
+const { player, part, showKeys } = useOpenSong()
+const settings = player.settings
 
-const ALL_HEARINGS: { value: Hearing; label: string; title: string }[] = [
-  { value: 'record', label: 'Record', title: 'The recording' },
-  { value: 'drums-forward', label: 'Drums forward', title: 'The drums of the recording, the rest far behind' },
-  { value: 'drums-down', label: 'Drums down', title: 'The recording with its drums far behind: play your own' },
-  { value: 'bass-forward', label: 'Bass forward', title: 'The bass line to the front, to sing along' },
-  { value: 'kit', label: 'Chart kit', title: 'The chart, played by a drum kit' },
-  { value: 'sides', label: 'Left / right', title: 'The recording on the left, the chart on the right' },
-  { value: 'turns', label: 'In turn', title: 'A pass of the loop each: the recording, then the chart' },
-  { value: 'only', label: 'Only this drum', title: 'The band and the moments of one drum of the recording' },
+const CLICKS = (['off', 'quarters', 'eighths', 'sixteenths', 'triplets'] as ClickChoice[]).map((value) => ({
+  value,
+  label: value,
+}))
+const COUNT_INS = [
+  { value: false, label: 'none' },
+  { value: true, label: '1 bar' },
 ]
-/** A version of the record is offered when the worker has made it. */
-const HEARINGS = computed(() => [
-  ...ALL_HEARINGS.filter((item) => {
-    if (['record', 'kit', 'sides', 'turns'].includes(item.value)) return true
-    return props.parts.includes(item.value === 'only' ? 'drums-forward' : item.value)
-  }),
-  ...props.sources
-    .filter((source) => source.state === 'ready')
-    .map((source) => ({
-      value: `source:${source.id}` as Hearing,
-      label: source.title,
-      title: `${source.title}, at the same bar`,
-    })),
-])
-const CLICKS: ClickChoice[] = ['off', 'quarters', 'eighths', 'sixteenths', 'triplets']
-
-const settings = computed(() => props.player.settings.value)
 const playsKit = computed(() => ['kit', 'sides', 'turns'].includes(settings.value.hearing))
 const loopWords = computed(() => {
   const loop = settings.value.loop
@@ -54,13 +29,13 @@ const loopWords = computed(() => {
   return loop.first === loop.last ? `bar ${loop.first}` : `bars ${loop.first}–${loop.last}`
 })
 const savedWords = computed(() => {
-  if (props.saveState === 'saved') return 'Every edit saved'
-  if (props.saveState === 'saving') return 'Saving …'
-  if (props.saveState === 'signed-out') return `${props.waiting} kept here until you sign in again`
-  return `${props.waiting} ${props.waiting === 1 ? 'edit' : 'edits'} kept here until Orchesis answers`
+  if (part.saveState.value === 'saved') return 'Every edit saved'
+  if (part.saveState.value === 'saving') return 'Saving …'
+  if (part.saveState.value === 'signed-out') return `${part.waiting.value} kept here until you sign in again`
+  return `${part.waiting.value} ${part.waiting.value === 1 ? 'edit' : 'edits'} kept here until Orchesis answers`
 })
 /** The ear hears steps of loudness, not of pressure: the root spreads soft sounds out. */
-const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1.8))
+const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
 </script>
 
 <template>
@@ -109,58 +84,21 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
         <Slider v-model="settings.speed" :min="SLOWEST" :max="FASTEST" :step="5" aria-labelledby="speed-label" />
       </span>
     </div>
-    <fieldset class="part hearing">
-      <legend class="label">You hear</legend>
-      <span class="choices">
-      <select v-model="settings.hearing" class="value" aria-label="What you hear" data-test="hearing">
-        <option v-for="item in HEARINGS" :key="item.value" :value="item.value" :title="item.title">
-          {{ item.label }}
-        </option>
-      </select>
-      <select
-        v-if="settings.hearing === 'only'"
-        v-model="settings.only"
-        class="value"
-        aria-label="Which drum"
-      >
-        <option v-for="item in drums" :key="item" :value="item">{{ INSTRUMENT_NAMES[item] }}</option>
-      </select>
-      </span>
-    </fieldset>
-    <div v-if="playsKit" class="part limbs" role="group" aria-label="Limbs that the kit plays">
-      <span class="label">Limbs</span>
-      <span class="value">
-        <button
-          v-for="limb in LIMBS"
-          :key="limb"
-          type="button"
-          :aria-pressed="settings.limbs[limb]"
-          :aria-label="LIMB_NAMES[limb]"
-          :title="`${LIMB_NAMES[limb]}: click to mute, Shift-click for it alone`"
-          @click="player.toggleLimb(limb, $event.shiftKey)"
-        >
-          {{ limb }}
-        </button>
-      </span>
+    <HearingChoice />
+    <LimbButtons v-if="playsKit" class="limbs" />
+    <div class="part">
+      <span class="label" aria-hidden="true">Click</span>
+      <ChoiceField v-model="settings.click" class="value" label="Click" :options="CLICKS" />
     </div>
-    <label class="part">
-      <span class="label">Click</span>
-      <select v-model="settings.click" class="value">
-        <option v-for="item in CLICKS" :key="item" :value="item">{{ item }}</option>
-      </select>
-    </label>
-    <label class="part">
-      <span class="label">Count-in</span>
-      <select v-model="settings.countIn" class="value">
-        <option :value="false">none</option>
-        <option :value="true">1 bar</option>
-      </select>
-    </label>
+    <div class="part">
+      <span class="label" aria-hidden="true">Count-in</span>
+      <ChoiceField v-model="settings.countIn" class="value" label="Count-in" :options="COUNT_INS" />
+    </div>
     <div class="part last">
-      <span class="label saved" :class="saveState" role="status" data-test="saved">{{ savedWords }}</span>
-      <button type="button" class="keys" @click="emit('keys')">Keys <kbd>?</kbd></button>
+      <span class="label saved" :class="part.saveState.value" role="status" data-test="saved">{{ savedWords }}</span>
+      <button type="button" class="keys" @click="showKeys = true">Keys <kbd>?</kbd></button>
     </div>
-    <p v-if="player.problem.value" class="problem" role="alert">{{ player.problem.value }}</p>
+    <Message v-if="player.problem.value" severity="error">{{ player.problem.value }}</Message>
   </footer>
 </template>
 
@@ -246,12 +184,6 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
   min-width: 3.4rem;
   font-variant-numeric: tabular-nums;
 }
-.choices {
-  display: flex;
-  flex-wrap: wrap;
-  gap: var(--gap-1);
-}
-.limbs button,
 .end,
 .keys {
   padding: 0.2rem 0.7rem;
@@ -264,31 +196,14 @@ const meter = computed(() => Math.min(1, Math.sqrt(props.player.level.value) * 1
 .keys:hover {
   border-color: var(--line-strong);
 }
-.limbs .value {
-  gap: 0;
-}
-.limbs button {
-  padding: 0.15rem 0.35rem;
-  color: var(--ink-soft);
-  text-decoration: line-through;
-}
-.limbs button[aria-pressed='true'] {
-  color: var(--ink);
-  font-weight: 700;
-  text-decoration: none;
-}
 .end {
   padding: 0 0.5rem;
   color: var(--accent);
   text-decoration: underline;
 }
-select {
-  padding: 0.15rem 0.3rem;
-  border: 1px solid var(--line-strong);
-  border-radius: 6px;
-  background: var(--paper-raised);
-  color: var(--ink);
-  font: 700 1rem var(--sans);
+.part :deep(.p-select-label) {
+  padding: 0.15rem 0.5rem;
+  font-weight: 700;
 }
 .last {
   justify-items: end;
@@ -301,9 +216,6 @@ select {
 .saved.kept {
   color: var(--accent);
   font-weight: 700;
-}
-.problem {
-  color: var(--accent);
 }
 @media (max-width: 1180px) {
   .transport {

@@ -1,20 +1,16 @@
 <script setup lang="ts">
 /** The engraved pages, the bar that sounds lit; and the files to take away. */
 import { useIntersectionObserver } from '@vueuse/core'
-import { nextTick, ref, watch } from 'vue'
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useDownload } from '@/api/download'
+import { useOpenSong } from '@/song/openSong'
 
-const props = defineProps<{
-  songId: string
-  pages: string[]
-  isStale: boolean
-  problem: string
-  /** Index of the sounding bar among all bars, or null. */
-  soundingIndex: number | null
-  /** Keep the sounding bar in sight: it plays, and the chart is what one looks at. */
-  follow?: boolean
-}>()
-const emit = defineEmits<{ retry: [] }>()
+const { id, engraving, soundingIndex, player, stage } = useOpenSong()
+const { pages, isStale, problem } = engraving
+/** Keep the sounding bar in sight: it plays, and the chart is what one looks at. */
+const follows = computed(() => player.isPlaying.value && stage.value === 'chart')
 
 const FILES = [
   { name: 'chart.pdf', label: 'PDF, A4' },
@@ -30,7 +26,7 @@ const download = useDownload()
 function take(event: Event, file: { name: string }): void {
   if (!file.name.endsWith('.pdf')) return
   event.preventDefault()
-  void download.download(`/api/songs/${props.songId}/files/${file.name}`, file.name)
+  void download.download(`/api/songs/${id}/files/${file.name}`, file.name)
 }
 
 const sheets = ref<HTMLElement>()
@@ -47,36 +43,36 @@ function drawn(page: string, index: number): HTMLElement {
   sheet.className = 'sheet'
   const drawing = new DOMParser().parseFromString(page, 'image/svg+xml').documentElement
   drawing.setAttribute('role', 'img')
-  drawing.setAttribute('aria-label', `Chart, page ${index + 1} of ${props.pages.length}`)
+  drawing.setAttribute('aria-label', `Chart, page ${index + 1} of ${pages.value.length}`)
   sheet.append(document.importNode(drawing, true))
   return sheet
 }
 
 /** A page at a time, between which the screen answers: a long song has many, and they are large. */
 async function put(): Promise<void> {
-  const pages = props.pages
-  for (const [index, page] of pages.entries()) {
+  const mine = pages.value
+  for (const [index, page] of mine.entries()) {
     if (index) await new Promise((done) => setTimeout(done))
-    if (pages !== props.pages || !sheets.value) return
+    if (mine !== pages.value || !sheets.value) return
     const old = sheets.value.children[index]
     if (old) old.replaceWith(drawn(page, index))
     else sheets.value.append(drawn(page, index))
   }
-  while ((sheets.value?.children.length ?? 0) > pages.length) sheets.value!.lastElementChild!.remove()
+  while ((sheets.value?.children.length ?? 0) > mine.length) sheets.value!.lastElementChild!.remove()
   light()
 }
 
 function light(): void {
   lit?.classList.remove('sounding')
   lit = null
-  if (props.soundingIndex === null || !sheets.value) return
-  lit = sheets.value.querySelectorAll('g.measure')[props.soundingIndex] ?? null
+  if (soundingIndex.value === null || !sheets.value) return
+  lit = sheets.value.querySelectorAll('g.measure')[soundingIndex.value] ?? null
   lit?.classList.add('sounding')
-  if (props.follow) lit?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
+  if (follows.value) lit?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
 }
 
-watch(() => props.pages, () => void nextTick(() => void put()), { immediate: true })
-watch(() => props.soundingIndex, light)
+watch(pages, () => void nextTick(() => void put()), { immediate: true })
+watch(soundingIndex, light)
 </script>
 
 <template>
@@ -88,7 +84,7 @@ watch(() => props.soundingIndex, light)
         <a
           v-for="file in FILES"
           :key="file.name"
-          :href="`/api/songs/${songId}/files/${file.name}`"
+          :href="`/api/songs/${id}/files/${file.name}`"
           :download="file.name"
           :data-test="file.name"
           :aria-busy="download.making.value === file.name"
@@ -97,10 +93,10 @@ watch(() => props.soundingIndex, light)
         >
       </nav>
     </header>
-    <p v-if="download.problem.value" class="problem" role="alert">{{ download.problem.value }}</p>
-    <p v-if="problem" class="problem" role="alert">
-      {{ problem }} <button type="button" @click="emit('retry')">Try again</button>
-    </p>
+    <Message v-if="download.problem.value" severity="error">{{ download.problem.value }}</Message>
+    <Message v-if="problem" severity="error">
+      {{ problem }} <Button label="Try again" variant="text" size="small" @click="engraving.fetchPages()" />
+    </Message>
     <p v-else-if="pages.length === 0" class="quiet">Engraving the chart …</p>
     <div ref="sheets" class="sheets" :class="{ away: isAway }" />
   </section>
@@ -141,8 +137,8 @@ header {
   contain-intrinsic-size: auto 60rem auto 84rem;
   width: min(100%, 60rem);
   border: 1px solid var(--line);
-  background: #fffefb;
-  color: #1c1a17;
+  background: var(--page);
+  color: var(--page-ink);
   box-shadow: 0 2px 14px rgb(60 50 30 / 8%);
 }
 .sheets :deep(svg) {
@@ -155,15 +151,12 @@ header {
   scroll-margin: 6rem;
 }
 .sheets :deep(.measure.sounding) {
-  color: #9c3d22;
-  fill: #9c3d22;
+  color: var(--accent);
+  fill: var(--accent);
 }
 .sheets :deep(.measure.sounding path),
 .sheets :deep(.measure.sounding ellipse),
 .sheets :deep(.measure.sounding polygon) {
-  stroke: #9c3d22;
-}
-.problem {
-  color: var(--accent);
+  stroke: var(--accent);
 }
 </style>

@@ -1,47 +1,43 @@
 /** The engraved chart: fetched when the part has been still for a moment, pages as they are printed. */
+import { useQuery } from '@tanstack/vue-query'
 import { useMediaQuery } from '@vueuse/core'
-import { onScopeDispose, ref, type ShallowRef, shallowRef, watch } from 'vue'
+import { computed, type ShallowRef, shallowRef, watch } from 'vue'
 import { api, type Score, taken } from '@/api/client'
+import { problemWords } from '@/api/words'
+import { useStill } from '@/base/useStill'
 
 const STILL_MS = 1200
 
 export function useEngraving(songId: string, score: ShallowRef<Score | null>, isChart: () => boolean) {
-  const pages = shallowRef<string[]>([])
-  const problem = ref('')
-  const isStale = ref(true)
   const narrow = useMediaQuery('(max-width: 700px)')
-  let shown = -1
-  let timer: ReturnType<typeof setTimeout> | undefined
-
-  async function fetchPages(): Promise<void> {
-    try {
-      const answer = await taken(
+  const layout = computed(() => (narrow.value ? 'phone' : 'a4'))
+  const still = useStill(() => score.value?.revision, STILL_MS)
+  // Whoever opens the song to read its chart does not wait for it to be still.
+  const first = computed<number | undefined>((before) => before ?? (isChart() ? score.value?.revision : undefined))
+  const revision = computed(() => still.value ?? first.value)
+  const query = useQuery({
+    queryKey: ['engraving', songId, layout, revision],
+    queryFn: () =>
+      taken(
         api.GET('/api/songs/{song_id}/engraving', {
-          params: { path: { song_id: songId }, query: { layout: narrow.value ? 'phone' : 'a4' } },
+          params: { path: { song_id: songId }, query: { layout: layout.value } },
         }),
-      )
-      pages.value = answer.pages
-      shown = answer.revision
-      problem.value = ''
-      isStale.value = (score.value?.revision ?? shown) !== shown
-    } catch (error) {
-      problem.value = error instanceof Error ? error.message : String(error)
-    }
-  }
-
-  watch(
-    () => score.value?.revision,
-    (revision) => {
-      if (revision === undefined || revision === shown) return
-      isStale.value = true
-      clearTimeout(timer)
-      timer = setTimeout(() => void fetchPages(), shown < 0 && isChart() ? 0 : STILL_MS)
-    },
-    { immediate: true },
-  )
-  watch(narrow, () => {
-    if (shown >= 0) void fetchPages()
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    // Pages are of one revision: that they are the same is told by it, not by comparing megabytes.
+    structuralSharing: false,
+    staleTime: Infinity,
+    gcTime: 60_000,
   })
-  onScopeDispose(() => clearTimeout(timer))
-  return { pages, problem, isStale, fetchPages }
+  // The pages that were there stay until others are, also when those cannot be had.
+  const last = shallowRef<{ pages: string[]; revision: number } | null>(null)
+  watch(query.data, (found) => found && (last.value = found), { immediate: true })
+  return {
+    pages: computed<string[]>(() => last.value?.pages ?? NONE),
+    isStale: computed(() => last.value?.revision !== score.value?.revision),
+    problem: computed(() => problemWords(query.error.value)),
+    fetchPages: () => query.refetch(),
+  }
 }
+
+const NONE: string[] = []

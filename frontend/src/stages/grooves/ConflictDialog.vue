@@ -3,18 +3,17 @@
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import { computed } from 'vue'
-import type { Score } from '@/api/client'
-import type { Conflict } from '@/score/useScore'
+import { useOpenScore, useOpenSong } from '@/song/openSong'
 import BarRow from './BarRow.vue'
 import { useRowWidth } from './useRowWidth'
 
-const props = defineProps<{ conflicts: readonly Conflict[]; score: Score }>()
-const emit = defineEmits<{ resolve: [bar: number, choice: 'mine' | 'theirs'] }>()
+const { part } = useOpenSong()
+const score = useOpenScore()
 
 const width = useRowWidth(520)
 const rows = computed(() =>
-  props.conflicts.flatMap((conflict) => {
-    const bar = props.score.bars.find((item) => item.number === conflict.bar)
+  part.conflicts.value.flatMap((conflict) => {
+    const bar = score.value.bars.find((item) => item.number === conflict.bar)
     return bar
       ? [{ number: conflict.bar, mine: { ...bar, hits: conflict.mine }, theirs: { ...bar, hits: conflict.theirs } }]
       : []
@@ -41,13 +40,13 @@ const rows = computed(() =>
           :label="`Keep theirs`"
           severity="secondary"
           :data-test="`theirs-${row.number}`"
-          @click="emit('resolve', row.number, 'theirs')"
+          @click="part.resolve(row.number, 'theirs')"
         />
       </div>
       <div class="version">
         <span class="label">Yours</span>
         <BarRow :bar="row.mine" :typical="[]" :width="width" :cursor="null" />
-        <Button label="Keep mine" :data-test="`mine-${row.number}`" @click="emit('resolve', row.number, 'mine')" />
+        <Button label="Keep mine" :data-test="`mine-${row.number}`" @click="part.resolve(row.number, 'mine')" />
       </div>
     </section>
   </Dialog>

@@ -1,71 +1,80 @@
 <script setup lang="ts">
 /** What is known of the section at the cursor: its phrase, what changes, what is still open, what is offered. */
+import ProgressBar from 'primevue/progressbar'
+import Message from 'primevue/message'
 import { computed } from 'vue'
-import type { Echo, Proposal, Score } from '@/api/client'
-import type { GrooveFindings } from './useGrooves'
+import ChoiceField from '@/base/ChoiceField.vue'
+import FoldedPart from '@/base/FoldedPart.vue'
+import { useOpenScore, useOpenSong } from '@/song/openSong'
+import { inferring, type Offer, withoutEcho } from './offers'
 
-const props = defineProps<{ score: Score; found: GrooveFindings; bar: number }>()
-const emit = defineEmits<{
-  doubt: [step: -1 | 1]
-  section: [firstBar: number]
-  take: [proposal: Proposal]
-  echo: [echo: Echo]
-  relisten: []
-  confirm: [bars: number[]]
-}>()
+const { part, stack, notes, found, doubt, doubts: allDoubts, relisten } = useOpenSong()
+const score = useOpenScore()
+const bar = computed(() => stack.cursor.value.bar)
 
 const section = computed(() =>
-  props.score.sections.find((item) => item.first_bar <= props.bar && props.bar < item.first_bar + item.bars),
+  score.value.sections.find((item) => item.first_bar <= bar.value && bar.value < item.first_bar + item.bars),
 )
 const mine = computed(() =>
-  props.found.grooves.value?.sections.find((item) => item.first_bar === section.value?.first_bar),
+  found.grooves.value?.sections.find((item) => item.first_bar === section.value?.first_bar),
 )
-const phrase = computed(() => props.found.phrases.value.get(props.bar)?.phrase)
+const phrase = computed(() => found.phrases.value.get(bar.value)?.phrase)
 const count = (standing: string) => phrase.value?.notes.filter((note) => note.standing === standing).length ?? 0
 const bars = computed(() => {
   const home = section.value
   return home
-    ? props.score.bars.filter((bar) => bar.number >= home.first_bar && bar.number < home.first_bar + home.bars)
+    ? score.value.bars.filter((bar) => bar.number >= home.first_bar && bar.number < home.first_bar + home.bars)
     : []
 })
 const played = computed(() => bars.value.filter((bar) => bar.hits.length > 0))
-const settled = computed(() => played.value.filter((bar) => props.found.settled.value.has(bar.number)).length)
+const settled = computed(() => played.value.filter((bar) => found.settled.value.has(bar.number)).length)
 const doubts = computed(() =>
   bars.value.reduce((sum, bar) => sum + bar.hits.filter((hit) => hit.status === 'doubtful').length, 0),
 )
-const allDoubts = computed(() =>
-  props.score.bars.reduce((sum, bar) => sum + bar.hits.filter((hit) => hit.status === 'doubtful').length, 0),
-)
-const anySettled = computed(() => props.found.settled.value.size)
+const anySettled = computed(() => found.settled.value.size)
 const plural = (many: number, one: string) => `${many} ${one}${many === 1 ? '' : 's'}`
 /** How sure the length is, as a share: from the log odds against the next likely length. */
 const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.odds ?? 0)))))
+/** One list of sections: where one is, and a way to go to another. */
+const choices = computed(() => score.value.sections.map((item) => ({ value: item.first_bar, label: item.label })))
+const here = computed({
+  get: () => section.value?.first_bar ?? 1,
+  set: (first) => stack.place({ bar: first, position: '0' }),
+})
+const offer = ({ edits, words }: Offer) => part.make(edits, words)
+
+function confirmSection(): void {
+  const numbers = played.value.map((item) => item.number)
+  stack.place({ bar: numbers[0]!, position: '0' })
+  stack.anchor.value = { bar: numbers.at(-1)!, position: '0', limb: stack.cursor.value.limb }
+  void notes.confirmBars(true).then(() => (stack.anchor.value = null))
+}
 </script>
 
 <template>
   <aside class="facts" aria-label="The section">
-    <select
-      class="name"
-      aria-label="Section"
-      :value="section?.first_bar"
-      @change="emit('section', Number(($event.target as HTMLSelectElement).value))"
-    >
-      <option v-for="item in score.sections" :key="item.first_bar" :value="item.first_bar">{{ item.label }}</option>
-    </select>
+    <ChoiceField v-model="here" class="name" label="Section" :options="choices" />
     <p v-if="section" class="label">
       bars {{ section.first_bar }}–{{ section.first_bar + section.bars - 1 }} ·
       {{ played.length ? `${settled} of ${played.length} confirmed` : 'no drums here' }}
     </p>
-    <progress v-if="played.length" :value="settled" :max="played.length" aria-label="Bars confirmed" />
+    <ProgressBar
+      v-if="played.length"
+      :value="Math.round((100 * settled) / played.length)"
+      :show-value="false"
+      aria-label="Bars confirmed"
+    />
     <div class="acts">
-      <button v-if="allDoubts" type="button" class="main" @click="emit('doubt', 1)">
-        Next doubt <kbd>D</kbd>
-      </button>
-      <button v-if="settled < played.length" type="button" @click="emit('confirm', played.map((bar) => bar.number))">
-        Confirm section{{ doubts ? `, ${plural(doubts, 'doubt')} too` : '' }}
+      <button v-if="allDoubts" type="button" class="main" @click="doubt(1)">Next doubt <kbd>D</kbd></button>
+      <button v-if="settled < played.length" type="button" @click="confirmSection">Confirm section</button>
+      <button type="button" :disabled="!anySettled || found.isRelistening.value" @click="relisten">
+        {{ found.isRelistening.value ? 'Listening …' : 'Listen again' }} <kbd>⇧ R</kbd>
       </button>
     </div>
-    <p v-if="allDoubts" class="label">{{ doubts }} here, {{ plural(allDoubts, 'doubtful note') }} in the song</p>
+    <p v-if="allDoubts" class="label">
+      {{ doubts }} here, {{ plural(allDoubts, 'doubtful note') }} in the song.
+      <template v-if="doubts && settled < played.length">Confirming the section takes {{ doubts === 1 ? 'it' : 'them' }} as heard.</template>
+    </p>
     <dl v-if="phrase">
       <template v-if="played.length">
         <dt>Phrase</dt>
@@ -86,20 +95,20 @@ const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.o
         <dd class="sentence">{{ variant.words }}</dd>
       </template>
     </dl>
-    <p v-else-if="found.problem.value" class="trouble" role="alert">
+    <Message v-else-if="found.problem.value" severity="error">
       {{ found.problem.value }}
       <button type="button" @click="found.fetchGrooves()">Try again</button>
-    </p>
+    </Message>
     <p v-else-if="!found.grooves.value" class="label">Looking for phrases …</p>
     <section v-for="proposal in mine?.proposals ?? []" :key="proposal.words" class="offer">
       <p>{{ proposal.words }}</p>
-      <button type="button" @click="emit('take', proposal)">
+      <button type="button" @click="offer(inferring(proposal))">
         Write {{ proposal.hits.length === 1 ? 'it' : `all ${proposal.hits.length}` }} as inferred
       </button>
     </section>
     <section v-for="echo in found.grooves.value?.echoes ?? []" :key="echo.words" class="offer">
       <p>{{ echo.words }}</p>
-      <button type="button" @click="emit('echo', echo)">Leave all {{ echo.places.length }} out</button>
+      <button type="button" @click="offer(withoutEcho(score.bars, echo))">Leave all {{ echo.places.length }} out</button>
     </section>
     <section class="offer">
       <p v-if="anySettled">
@@ -113,19 +122,15 @@ const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.o
           :key="number"
           type="button"
           :aria-label="`Go to bar ${number}`"
-          @click="emit('section', number)"
+          @click="here = number"
         >
           {{ number }}
         </button>
       </p>
-      <button type="button" :disabled="!anySettled || found.isRelistening.value" @click="emit('relisten')">
-        {{ found.isRelistening.value ? 'Listening …' : 'Listen again' }} <kbd>⇧ R</kbd>
-      </button>
     </section>
-    <details>
-      <summary>How it was found</summary>
+    <FoldedPart heading="How it was found">
       <p v-for="finding in score.findings" :key="finding" class="label">{{ finding }}</p>
-    </details>
+    </FoldedPart>
   </aside>
 </template>
 
@@ -140,47 +145,41 @@ const sureness = computed(() => Math.round(100 / (1 + Math.exp(-(phrase.value?.o
 }
 .name {
   max-width: 100%;
-  margin-left: -0.3rem;
-  border: 0;
+  margin-left: -0.5rem;
+  border-color: transparent;
   background: none;
-  color: var(--ink);
+  box-shadow: none;
+}
+.name :deep(.p-select-label) {
+  padding-block: 0;
   font: 500 1.625rem var(--serif);
-  cursor: pointer;
 }
-progress {
-  width: 100%;
+.facts :deep(.p-progressbar) {
   height: 6px;
-  appearance: none;
-}
-progress::-webkit-progress-bar {
-  border-radius: 3px;
-  background: var(--paper-sunk);
-}
-progress::-webkit-progress-value {
-  border-radius: 3px;
-  background: var(--ink-soft);
 }
 .acts {
   display: flex;
   flex-wrap: wrap;
   gap: var(--gap-2);
 }
-button {
+.acts button,
+.offer button {
   justify-self: start;
-  padding: 0.3rem 0.8rem;
+  padding: 0.2rem 0.75rem;
   border: 1.5px solid var(--line-strong);
   border-radius: var(--round-full);
   background: var(--paper-raised);
   cursor: pointer;
 }
-button:hover:not(:disabled) {
+.acts button:hover,
+.offer button:hover:not(:disabled) {
   border-color: var(--accent);
 }
-button:disabled {
+.offer button:disabled {
   color: var(--ink-soft);
   cursor: default;
 }
-.main {
+.acts .main {
   border-color: var(--accent);
   color: var(--accent);
   font-weight: 700;
@@ -217,12 +216,5 @@ dd {
 }
 .lessons button {
   padding: 0.05rem 0.55rem;
-}
-.trouble {
-  color: var(--accent);
-}
-summary {
-  color: var(--ink-soft);
-  cursor: pointer;
 }
 </style>

@@ -1,11 +1,15 @@
 <script setup lang="ts">
 /** Where the groove at the cursor is elsewhere, and the stages by which one becomes the other. */
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, type Kin, type KinStage, type Relative, taken } from '@/api/client'
+import { api, type Relative, taken } from '@/api/client'
+import { problemWords } from '@/api/words'
+import { useStill } from '@/base/useStill'
+import { useOpenSong } from '@/song/openSong'
 
-const props = defineProps<{ songId: string; bar: number; revision: number }>()
-const emit = defineEmits<{ go: [bar: number] }>()
+const STILL_MS = 300
+const { id, stack, part } = useOpenSong()
 
 const HEADINGS: Record<Relative['kin'], string> = {
   'the same': 'The same groove',
@@ -14,62 +18,49 @@ const HEADINGS: Record<Relative['kin'], string> = {
   'contains it': 'What it unlocks: this, and more',
   'the same kick': 'The same kick',
 }
-const kin = ref<Kin | null>(null)
-const problem = ref('')
-const stages = ref<KinStage[]>([])
-const goal = ref<Relative | null>(null)
 const router = useRouter()
-let timer: ReturnType<typeof setTimeout> | undefined
+const bar = useStill(() => stack.cursor.value.bar, STILL_MS)
+const revision = useStill(() => part.score.value?.revision, STILL_MS)
+const query = useQuery({
+  queryKey: ['kin', id, bar, revision],
+  queryFn: () => taken(api.GET('/api/songs/{song_id}/kin/{bar}', { params: { path: { song_id: id, bar: bar.value } } })),
+  placeholderData: keepPreviousData,
+})
+const kin = computed(() => query.data.value ?? null)
 
-watch(
-  [() => props.bar, () => props.revision],
-  ([bar]) => {
-    stages.value = []
-    goal.value = null
-    clearTimeout(timer)
-    timer = setTimeout(() => void fetchKin(bar), 300)
-  },
-  { immediate: true },
-)
-
-async function fetchKin(bar: number): Promise<void> {
-  try {
-    kin.value = await taken(
-      api.GET('/api/songs/{song_id}/kin/{bar}', { params: { path: { song_id: props.songId, bar } } }),
-    )
-    problem.value = ''
-  } catch (error) {
-    problem.value = error instanceof Error ? error.message : String(error)
-  }
-}
-
-async function showStages(to: Relative): Promise<void> {
-  goal.value = to
-  try {
-    const answer = await taken(
+/** The kin to which the stages are shown, until one goes to another bar. */
+const goal = ref<Relative | null>(null)
+watch([bar, revision], () => (goal.value = null))
+const chain = useQuery({
+  queryKey: ['chain', id, bar, revision, goal],
+  queryFn: () =>
+    taken(
       api.GET('/api/songs/{song_id}/kin/{bar}/chain', {
-        params: { path: { song_id: props.songId, bar: props.bar }, query: { to_song: to.song, to_bar: to.bar } },
+        params: {
+          path: { song_id: id, bar: bar.value },
+          query: { to_song: goal.value!.song, to_bar: goal.value!.bar },
+        },
       }),
-    )
-    stages.value = answer.stages
-  } catch (error) {
-    problem.value = error instanceof Error ? error.message : String(error)
-  }
-}
+    ),
+  enabled: computed(() => goal.value !== null),
+})
+const stages = computed(() => (goal.value ? (chain.data.value?.stages ?? []) : []))
+const problem = computed(() => problemWords(query.error.value ?? chain.error.value))
 
 const groups = computed(() =>
   (Object.keys(HEADINGS) as Relative['kin'][])
     .map((name) => ({ name, members: (kin.value?.relatives ?? []).filter((item) => item.kin === name) }))
     .filter((group) => group.members.length),
 )
-const isHere = (relative: Relative) => relative.song === props.songId
+const isHere = (relative: Relative) => relative.song === id
 const words = (relative: Relative) =>
   `${isHere(relative) ? '' : `${relative.title}, `}${relative.section || 'bar'} ${relative.section ? `bar ${relative.bar}` : relative.bar}${
     relative.more ? ` and ${relative.more} more` : ''
   }`
+const apart = ({ distance }: Relative) => `${distance} ${distance === 1 ? 'note' : 'notes'}`
 
 function open(relative: Relative): void {
-  if (isHere(relative)) emit('go', relative.bar)
+  if (isHere(relative)) stack.place({ bar: relative.bar, position: '0' })
   else void router.push(`/songs/${relative.song}`)
 }
 </script>
@@ -88,10 +79,10 @@ function open(relative: Relative): void {
             v-if="member.distance"
             type="button"
             class="how"
-            :aria-label="`Stages to ${words(member)}`"
-            @click="showStages(member)"
+            :aria-label="`${apart(member)}: stages to ${words(member)}`"
+            @click="goal = member"
           >
-            {{ member.distance }} {{ member.distance === 1 ? 'note' : 'notes' }}
+            {{ apart(member) }}
           </button>
         </li>
       </ul>

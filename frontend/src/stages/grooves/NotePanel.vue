@@ -1,59 +1,52 @@
 <script setup lang="ts">
 /** What is at the cursor, what speaks for it, and what can be done with it; every button names its key. */
-import { computed, ref, watch } from 'vue'
-import { api, type BarEvidence, type HistoryEntry, type Instrument, taken } from '@/api/client'
+import MeterGroup from 'primevue/metergroup'
+import { computed } from 'vue'
+import type { BarEvidence, Instrument } from '@/api/client'
 import { INSTRUMENT_NAMES, LIMB_NAMES, PLAYED_BY } from '@/api/vocabulary'
+import ChoiceField from '@/base/ChoiceField.vue'
+import FoldedPart from '@/base/FoldedPart.vue'
 import { laneOf, placeWords } from '@/score/place'
-import type { StackCursor } from './useCursor'
-import { REASONS_TO_LEAVE_OUT, type StackNotes } from './useNotes'
+import { useOpenSong } from '@/song/openSong'
+import { useBarEvidence } from './useBarEvidence'
+import { REASONS_TO_LEAVE_OUT } from './useNotes'
 
-const props = defineProps<{ songId: string; stack: StackCursor; notes: StackNotes; revision: number; canSpread: boolean }>()
+const { id, stack, notes, part } = useOpenSong()
 
-const STATUS_WORDS = { heard: '', inferred: 'Inferred: ', doubtful: 'Doubtful: ', left_out: 'Left out: ' } as const
+const STATUS_WORDS = { heard: '', inferred: 'inferred', doubtful: 'doubtful', left_out: 'left out' } as const
 const where = computed(() => {
-  const bar = props.stack.bar.value
-  return bar ? placeWords(bar, props.stack.cursor.value.position) : ''
+  const bar = stack.bar.value
+  return bar ? placeWords(bar, stack.cursor.value.position) : ''
 })
-const many = computed(() => props.stack.targets.value.length)
-const isSelecting = computed(() => props.stack.selection.value !== null)
-const hit = computed(() => props.stack.hit.value ?? props.notes.leftOut.value)
+const many = computed(() => stack.targets.value.length)
+const isSelecting = computed(() => stack.selection.value !== null)
+const hit = computed(() => stack.hit.value ?? notes.leftOut.value)
 const isThere = computed(() => many.value > 0)
-const first = computed(() => props.stack.targets.value[0])
-const choices = computed<readonly Instrument[]>(() => PLAYED_BY[props.stack.cursor.value.limb])
-const sure = computed(() => Math.round((hit.value?.confidence ?? 0) * 100))
+const first = computed(() => stack.targets.value[0])
+const choices = computed<readonly Instrument[]>(() => PLAYED_BY[stack.cursor.value.limb])
+/** Whether it is sure, by what, and how sure. */
+const standing = computed(() => {
+  const at = hit.value
+  if (!at) return ''
+  const why = [at.reason, at.source && `in ${at.source}`].filter(Boolean).join(' ')
+  const sure = at.confidence < 1 && !at.settled ? `${Math.round(at.confidence * 100)} % sure` : ''
+  const words = [[STATUS_WORDS[at.status], why].filter(Boolean).join(': '), sure].filter(Boolean).join(', ')
+  return words + (at.settled ? ' · settled' : '')
+})
 
-const evidence = ref<BarEvidence | null>(null)
-const history = ref<HistoryEntry[]>([])
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(
-  [() => props.stack.cursor.value.bar, () => props.revision],
-  ([bar], old) => {
-    if (old?.[0] !== bar) evidence.value = null
-    clearTimeout(timer)
-    timer = setTimeout(() => void look(bar), 350)
-  },
-  { immediate: true },
+const { evidence, history } = useBarEvidence(
+  id,
+  () => stack.cursor.value.bar,
+  () => part.score.value?.revision ?? 0,
 )
-async function look(bar: number): Promise<void> {
-  const of = { params: { path: { song_id: props.songId, bar } } }
-  try {
-    evidence.value ??= await taken(api.GET('/api/songs/{song_id}/evidence/{bar}', of))
-  } catch {
-    evidence.value = null
-  }
-  try {
-    history.value = await taken(api.GET('/api/songs/{song_id}/history/{bar}', of))
-  } catch {
-    history.value = []
-  }
-}
+const reasons = REASONS_TO_LEAVE_OUT.map((reason) => ({ value: reason as string, label: reason as string }))
 
 /** How strongly each recording says that the drum at the cursor sounded; the likeliest where none is written. */
 const heard = computed(() => {
-  const bar = props.stack.bar.value
-  if (!bar || evidence.value?.bar !== bar.number) return []
-  const index = bar.cells.findIndex((cell) => cell.position === props.stack.cursor.value.position)
-  const { position, limb } = props.stack.cursor.value
+  const bar = stack.bar.value
+  if (!bar || !evidence.value) return []
+  const index = bar.cells.findIndex((cell) => cell.position === stack.cursor.value.position)
+  const { position, limb } = stack.cursor.value
   const elsewhere = new Set(
     bar.hits
       .filter((item) => item.position === position && laneOf(item.limb) !== limb)
@@ -81,20 +74,23 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
 <template>
   <aside class="at-cursor" aria-label="The note at the cursor">
     <template v-if="isSelecting">
-      <p class="label">Bars {{ stack.bars.value[0] }}–{{ stack.bars.value.at(-1) }}</p>
-      <h3>{{ many }} notes selected</h3>
+      <div class="place">
+        <h3>{{ many }} notes selected</h3>
+        <span class="label">bars {{ stack.bars.value[0] }}–{{ stack.bars.value.at(-1) }}</span>
+      </div>
     </template>
     <template v-else>
-      <p class="label">Bar {{ stack.cursor.value.bar }}, {{ LIMB_NAMES[stack.cursor.value.limb] }}</p>
-      <h3>{{ where }}</h3>
+      <div class="place">
+        <h3>{{ where }}</h3>
+        <span class="label">bar {{ stack.cursor.value.bar }}, {{ LIMB_NAMES[stack.cursor.value.limb] }}</span>
+      </div>
       <template v-if="hit">
         <p class="what">
           {{ INSTRUMENT_NAMES[hit.instrument] }}{{ hit.ghost ? ', ghost' : '' }}{{ hit.accent ? ', accent' : ''
           }}{{ hit.ornament ? `, ${hit.ornament}` : '' }}
         </p>
-        <p class="label">
-          {{ STATUS_WORDS[hit.status] }}{{ hit.reason }}{{ hit.source ? ` in ${hit.source}` : '' }}{{ hit.confidence < 1 && !hit.settled ? `, ${sure} % sure` : ''
-          }}{{ hit.settled ? ' · settled' : '' }}
+        <p class="label standing">
+          {{ standing }}
         </p>
       </template>
       <p v-else class="quiet">No note here</p>
@@ -102,7 +98,12 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
         <template v-for="source in heard" :key="source.title">
           <dt>{{ source.title }}</dt>
           <dd>
-            <meter min="0" max="1" :value="source.strength" :aria-label="`${source.drum} in ${source.title}`" />
+            <MeterGroup
+              :value="[{ label: '', value: Math.round(100 * source.strength), color: 'var(--ink-soft)' }]"
+              :aria-label="`${source.drum} in ${source.title}: ${Math.round(100 * source.strength)} of 100`"
+            >
+              <template #label><span /></template>
+            </MeterGroup>
             <span>{{ hit ? '' : source.strength > 0.15 ? source.drum : 'nothing' }}</span>
           </dd>
         </template>
@@ -123,16 +124,14 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
         </button>
         <button type="button" @click="notes.settle('left_out')"><span>Leave it out</span><kbd>N</kbd></button>
       </template>
-      <select
+      <ChoiceField
         v-else-if="notes.leftOut.value"
         class="wide"
-        aria-label="Why it is left out"
-        title="N again goes through the reasons"
-        :value="notes.leftOut.value.reason"
-        @change="notes.settle('left_out', ($event.target as HTMLSelectElement).value)"
-      >
-        <option v-for="reason in REASONS_TO_LEAVE_OUT" :key="reason">{{ reason }}</option>
-      </select>
+        label="Why it is left out"
+        :options="reasons"
+        :model-value="notes.leftOut.value.reason"
+        @update:model-value="notes.settle('left_out', $event)"
+      />
       <button type="button" data-test="toggle" @click="notes.toggleNote()">
         <span>{{ isThere ? 'Remove' : 'Add' }}</span><kbd>Enter</kbd>
       </button>
@@ -158,8 +157,8 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
         <span>Buzz</span><kbd>Z</kbd>
       </button>
     </div>
-    <p class="label">Played on</p>
-    <div class="choices">
+    <div class="choices" role="group" aria-label="Played on">
+      <span class="label">Played on</span>
       <button
         v-for="(instrument, index) in choices"
         :key="instrument"
@@ -171,19 +170,24 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
       </button>
     </div>
     <p class="label">{{ stack.bars.value.length > 1 ? `Bars ${stack.bars.value[0]}–${stack.bars.value.at(-1)}` : 'This bar' }}</p>
-    <div class="does">
-      <button type="button" class="wide" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>
-      <button type="button" class="wide" @click="notes.asPhrase()"><span>Make it as the phrase</span><kbd>⇧ P</kbd></button>
-      <button type="button" class="wide" :disabled="!canSpread" @click="notes.toLikeBars()">
-        <span>Last change to like bars</span><kbd>⇧ Enter</kbd>
+    <div class="does bars">
+      <button type="button" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>
+      <button
+        v-tooltip.left="'Make it as the phrase: what it has otherwise goes'"
+        type="button"
+        @click="notes.asPhrase()"
+      >
+        <span>As phrase</span><kbd>⇧ P</kbd>
+      </button>
+      <button type="button" class="wide" :disabled="part.lastEdit.value === null" @click="notes.toLikeBars()">
+        <span>Last change: like bars</span><kbd>⇧ Enter</kbd>
       </button>
     </div>
-    <details v-if="history.length" class="history">
-      <summary>Decided here: {{ history.length }}</summary>
+    <FoldedPart v-if="history.length" :heading="`Decided here: ${history.length}`">
       <p v-for="entry in history" :key="entry.at" class="label">
         {{ entry.words }}{{ entry.undone ? ' (taken back)' : '' }}<br />{{ entry.author }}, {{ when(entry.at) }}
       </p>
-    </details>
+    </FoldedPart>
   </aside>
 </template>
 
@@ -191,8 +195,15 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
 .at-cursor {
   display: grid;
   align-content: start;
-  gap: var(--gap-2);
+  gap: 0.3rem;
 }
+.place {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 var(--gap-2);
+  align-items: baseline;
+}
+.standing::first-letter,
 .what::first-letter {
   text-transform: uppercase;
 }
@@ -213,20 +224,9 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
   align-items: center;
   margin: 0;
 }
-meter {
+.heard :deep(.p-metergroup) {
+  flex: none;
   width: 4rem;
-  height: 8px;
-  appearance: none;
-}
-meter::-webkit-meter-bar {
-  height: 8px;
-  border: 0;
-  border-radius: 2px;
-  background: var(--paper-sunk);
-}
-meter::-webkit-meter-optimum-value {
-  border-radius: 2px;
-  background: var(--ink-soft);
 }
 .does {
   display: grid;
@@ -236,13 +236,13 @@ meter::-webkit-meter-optimum-value {
 .wide {
   grid-column: 1 / -1;
 }
-button,
-select {
+.does button,
+.choices button {
   display: flex;
   justify-content: space-between;
   align-items: center;
   gap: var(--gap-2);
-  padding: 0.25rem 0.6rem;
+  padding: 0.1rem 0.5rem;
   border: 1px solid var(--line);
   border-radius: 8px;
   background: none;
@@ -252,35 +252,42 @@ select {
   text-align: left;
   cursor: pointer;
 }
-button:hover:not(:disabled) {
+.does button:hover:not(:disabled),
+.choices button:hover {
   border-color: var(--accent);
 }
-button[aria-pressed='true'] {
+.does button[aria-pressed='true'],
+.choices button[aria-pressed='true'] {
   border-color: var(--accent);
   background: var(--accent-soft);
   font-weight: 700;
 }
-button:disabled {
+.does button:disabled {
   color: var(--ink-soft);
   cursor: default;
 }
+.bars button {
+  gap: var(--gap-1);
+  padding-inline: 0.4rem;
+  font-size: var(--size-small);
+  white-space: nowrap;
+}
 .choices {
   display: flex;
+  align-items: center;
   flex-wrap: wrap;
   gap: var(--gap-1);
+}
+.choices button {
+  gap: var(--gap-1);
+  padding: 0.05rem 0.4rem;
+  font-size: var(--size-small);
 }
 .key {
   color: var(--ink-soft);
 }
-.history p {
-  margin: var(--gap-1) 0;
-}
 kbd {
   flex: none;
   white-space: nowrap;
-}
-summary {
-  color: var(--ink-soft);
-  cursor: pointer;
 }
 </style>

@@ -1,29 +1,29 @@
 <script setup lang="ts">
 /** What the tool would write otherwise after listening again, bar by bar: take all, some, or none. */
 import Button from 'primevue/button'
+import Checkbox from 'primevue/checkbox'
 import Dialog from 'primevue/dialog'
 import { computed, ref, watch } from 'vue'
-import type { Relisten, Score } from '@/api/client'
 import { changedBars, type EditValue } from '@/score/edits'
 import { INSTRUMENT_NAMES } from '@/api/vocabulary'
 import { placeWords } from '@/score/place'
+import { useOpenScore, useOpenSong } from '@/song/openSong'
 import BarRow from './BarRow.vue'
 import { useRowWidth } from './useRowWidth'
 
-const props = defineProps<{ found: Relisten | null; score: Score }>()
-const emit = defineEmits<{ close: []; take: [edits: EditValue[], words: string] }>()
+const { found: findings, part } = useOpenSong()
+const score = useOpenScore()
+const found = findings.relisten
 
 const width = useRowWidth(470)
-const chosen = ref(new Set<number>())
-watch(
-  () => props.found,
-  (found) => (chosen.value = new Set(found?.bars.map((item) => item.bar))),
-  { immediate: true },
-)
+/** The bars that are taken: all, to begin with. */
+const chosen = ref<number[]>([])
+watch(found, (value) => (chosen.value = value?.bars.map((item) => item.bar) ?? []), { immediate: true })
+const close = () => (found.value = null)
 
 const rows = computed(() =>
-  (props.found?.bars ?? []).flatMap(({ bar: number, edits }) => {
-    const before = props.score.bars.find((item) => item.number === number)
+  (found.value?.bars ?? []).flatMap(({ bar: number, edits }) => {
+    const before = score.value.bars.find((item) => item.number === number)
     const after = before && changedBars([before], edits)?.[0]
     if (!before || !after) return []
     const words = edits.map((edit) => wordsOf(edit)).join('; ')
@@ -34,7 +34,7 @@ const rows = computed(() =>
 )
 
 function wordsOf({ before, after }: EditValue): string {
-  const bar = props.score.bars.find((item) => item.number === (after ?? before)!.bar)!
+  const bar = score.value.bars.find((item) => item.number === (after ?? before)!.bar)!
   const at = (after ?? before)!
   const where = `${INSTRUMENT_NAMES[at.instrument]} on ${placeWords(bar, at.position).replace('beat ', '')}`
   if (!before) return `${where} comes`
@@ -47,8 +47,8 @@ const many = (count: number, one: string, more: string) => `${count} ${count ===
 
 /** What comes, goes and is surer, without what there is none of; the first says that notes are meant. */
 const summary = computed(() => {
-  if (!props.found) return ''
-  const { added, removed, surer } = props.found
+  if (!found.value) return ''
+  const { added, removed, surer } = found.value
   return [
     { count: added, one: 'comes', more: 'come' },
     { count: removed, one: 'goes', more: 'go' },
@@ -61,16 +61,11 @@ const summary = computed(() => {
     .join(', ')
 })
 
-function toggle(number: number): void {
-  const next = new Set(chosen.value)
-  if (!next.delete(number)) next.add(number)
-  chosen.value = next
-}
-
 function take(): void {
-  const edits = rows.value.filter((row) => chosen.value.has(row.number)).flatMap((row) => row.edits)
-  const many = chosen.value.size
-  emit('take', edits, `Listened again: ${many} ${many === 1 ? 'bar' : 'bars'} changed`)
+  const edits = rows.value.filter((row) => chosen.value.includes(row.number)).flatMap((row) => row.edits)
+  const count = chosen.value.length
+  close()
+  part.make(edits, `Listened again: ${count} ${count === 1 ? 'bar' : 'bars'} changed`)
 }
 </script>
 
@@ -80,7 +75,7 @@ function take(): void {
     modal
     header="What would change"
     :style="{ width: '64rem', maxWidth: '96vw' }"
-    @update:visible="emit('close')"
+    @update:visible="close"
   >
     <template v-if="found">
       <p v-if="rows.length === 0">
@@ -93,7 +88,7 @@ function take(): void {
       <ul class="bars">
         <li v-for="row in rows" :key="row.number">
           <label>
-            <input type="checkbox" :checked="chosen.has(row.number)" @change="toggle(row.number)" />
+            <Checkbox v-model="chosen" :value="row.number" />
             Bar {{ row.number }}
           </label>
           <span class="label">{{ row.words }}</span>
@@ -107,11 +102,11 @@ function take(): void {
       </ul>
     </template>
     <template #footer>
-      <Button :label="rows.length ? 'Take none' : 'Close'" severity="secondary" @click="emit('close')" />
+      <Button :label="rows.length ? 'Take none' : 'Close'" severity="secondary" @click="close" />
       <Button
         v-if="rows.length"
-        :label="chosen.size === rows.length ? 'Take all' : `Take ${chosen.size} of ${rows.length}`"
-        :disabled="chosen.size === 0"
+        :label="chosen.length === rows.length ? 'Take all' : `Take ${chosen.length} of ${rows.length}`"
+        :disabled="chosen.length === 0"
         data-test="take"
         @click="take"
       />
@@ -134,9 +129,6 @@ function take(): void {
   align-items: baseline;
   content-visibility: auto;
   contain-intrinsic-size: auto 140px;
-}
-input {
-  accent-color: var(--accent);
 }
 .pair {
   display: flex;

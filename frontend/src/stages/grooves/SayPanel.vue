@@ -1,49 +1,45 @@
 <script setup lang="ts">
 /** The spoken count of the bars at hand in the user's school, what falls together and what between. */
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { useLocalStorage } from '@vueuse/core'
-import { ref, watch } from 'vue'
-import { api, type Saying, taken } from '@/api/client'
+import { computed } from 'vue'
+import { api, taken } from '@/api/client'
 import type { paths } from '@/api/schema'
 import { DEFAULT_SCHOOL, SCHOOLS } from '@/api/vocabulary'
+import { problemWords } from '@/api/words'
+import ChoiceField from '@/base/ChoiceField.vue'
+import { useStill } from '@/base/useStill'
+import { useOpenSong } from '@/song/openSong'
+
+const STILL_MS = 250
 
 type School = NonNullable<paths['/api/songs/{song_id}/saying']['get']['parameters']['query']['school']>
-const props = defineProps<{ songId: string; bars: readonly number[]; revision: number }>()
+const { id, stack, part } = useOpenSong()
 
 const school = useLocalStorage<School>('orchesis.school', DEFAULT_SCHOOL as School)
-const saying = ref<Saying | null>(null)
-const problem = ref('')
-let timer: ReturnType<typeof setTimeout> | undefined
-
-watch(
-  [() => props.bars[0], () => props.bars.at(-1), () => props.revision, school],
-  ([first, last]) => {
-    clearTimeout(timer)
-    if (first === undefined || last === undefined) return
-    timer = setTimeout(() => void fetchSaying(first, last), 250)
-  },
-  { immediate: true },
-)
-
-async function fetchSaying(first: number, last: number): Promise<void> {
-  try {
-    saying.value = await taken(
+const schools = Object.entries(SCHOOLS).map(([value, label]) => ({ value: value as School, label }))
+const bars = stack.bars
+const asked = useStill(() => `${bars.value[0]} ${bars.value.at(-1)} ${part.score.value?.revision}`, STILL_MS)
+const query = useQuery({
+  queryKey: ['saying', id, asked, school],
+  queryFn: () => {
+    const [first, last] = asked.value.split(' ').map(Number)
+    return taken(
       api.GET('/api/songs/{song_id}/saying', {
-        params: { path: { song_id: props.songId }, query: { first, last, school: school.value } },
+        params: { path: { song_id: id }, query: { first: first!, last: last!, school: school.value } },
       }),
     )
-    problem.value = ''
-  } catch (error) {
-    problem.value = error instanceof Error ? error.message : String(error)
-  }
-}
+  },
+  placeholderData: keepPreviousData,
+})
+const saying = computed(() => query.data.value)
+const problem = computed(() => problemWords(query.error.value))
 </script>
 
 <template>
   <section class="say" aria-label="The count">
-    <label class="label" for="school">Words of your school</label>
-    <select id="school" v-model="school">
-      <option v-for="(words, key) in SCHOOLS" :key="key" :value="key">{{ words }}</option>
-    </select>
+    <p class="label">Words of your school</p>
+    <ChoiceField v-model="school" label="Words of your school" :options="schools" />
     <p class="label">{{ bars.length > 1 ? `Bars ${bars[0]}–${bars.at(-1)}` : `Bar ${bars[0]}` }}, said</p>
     <p v-if="problem" role="alert" class="trouble">{{ problem }}</p>
     <template v-else-if="saying">
@@ -62,14 +58,6 @@ async function fetchSaying(first: number, last: number): Promise<void> {
   display: grid;
   align-content: start;
   gap: var(--gap-2);
-}
-select {
-  padding: 0.25rem 0.4rem;
-  border: 1px solid var(--line-strong);
-  border-radius: 8px;
-  background: var(--paper-raised);
-  color: var(--ink);
-  font: inherit;
 }
 .count {
   font-weight: 700;

@@ -107,3 +107,7 @@ function rowWords(row: Bar[], phrases: ReadonlyMap<number, BarPhrase>, filled: n
   })
   return same ? 'as phrase' : ''
 }
+
+/** The numbers of the first and the last bar of a row. */
+export const firstOf = (row: StackRow) => row.bars[0]!.number
+export const lastOf = (row: StackRow) => row.bars.at(-1)!.number

@@ -1,8 +1,11 @@
 /** What is found about the grooves: fetched with the stage, and again when edits have come to rest. */
-import { computed, onScopeDispose, ref, shallowRef, type ShallowRef, watch } from 'vue'
+import { useQueries, useQuery } from '@tanstack/vue-query'
+import { computed, ref, type ShallowRef, shallowRef, watch } from 'vue'
 import { api, type Grooves, type Phrase, type PhraseNote, type Relisten, type Score, type Shade, taken } from '@/api/client'
+import { problemWords } from '@/api/words'
+import { useStill } from '@/base/useStill'
 
-const STILLNESS_MS = 900
+const STILLNESS_MS = 350
 const SHADES_AT_ONCE = 100
 /** As the server has it: the song's own recording. */
 export const OWN_RECORDING = 0
@@ -15,70 +18,58 @@ export interface BarPhrase {
 }
 
 export function useGrooves(songId: string, score: ShallowRef<Score | null>, isShown: () => boolean) {
-  const grooves = shallowRef<Grooves | null>(null)
-  const shades = shallowRef<ReadonlyMap<number, Shade>>(new Map())
-  const shadeSource = ref(OWN_RECORDING)
-  const hasEvidence = ref(true)
-  const relisten = shallowRef<Relisten | null>(null)
-  const isRelistening = ref(false)
-  const problem = ref('')
   const of = { params: { path: { song_id: songId } } }
-  let timer: ReturnType<typeof setTimeout> | undefined
-  let shadesOf = ''
+  const isEnabled = computed(isShown)
 
-  let isFetching = false
-  async function fetchGrooves(): Promise<void> {
-    isFetching = true
-    try {
-      grooves.value = keptWhereSame(grooves.value, await taken(api.GET('/api/songs/{song_id}/grooves', of)))
-      problem.value = ''
-    } catch (error) {
-      problem.value = error instanceof Error ? error.message : String(error)
-    } finally {
-      isFetching = false
-    }
-  }
+  // Together with the score, not after it: both are on their way when the page opens. Phrases that come
+  // back as they were keep their identity, so that their rows are not drawn again.
+  const query = useQuery({
+    queryKey: ['grooves', songId],
+    queryFn: () => taken(api.GET('/api/songs/{song_id}/grooves', of)),
+    enabled: isEnabled,
+  })
+  const grooves = computed<Grooves | null>(() => query.data.value ?? null)
+  const still = useStill(() => score.value?.revision, STILLNESS_MS)
+  watch([still, isEnabled], ([revision, shown]) => {
+    if (!shown || revision === undefined || query.isFetching.value) return
+    if (grooves.value && grooves.value.revision !== revision) void query.refetch()
+  })
+  // What came may be of an earlier revision than what was edited meanwhile.
+  watch(query.isFetching, (isFetching) => {
+    if (!isFetching && grooves.value && still.value !== undefined && grooves.value.revision < still.value)
+      void query.refetch()
+  })
 
+  const shadeSource = ref(OWN_RECORDING)
   /** Evidence rests on the grid alone: it is fetched anew when the bars are, or the source is. */
-  async function fetchShades(): Promise<void> {
+  const spans = computed(() => {
     const bars = score.value?.bars ?? []
-    const key = `${shadeSource.value} ${bars.length} ${bars[0]?.start} ${bars.at(-1)?.end}`
-    if (!bars.length || key === shadesOf) return
-    shadesOf = key
-    const found = new Map<number, Shade>()
-    for (let first = 0; first < bars.length; first += SHADES_AT_ONCE) {
-      const last = bars[Math.min(bars.length, first + SHADES_AT_ONCE) - 1]!
-      const query = { first: bars[first]!.number, last: last.number, source: shadeSource.value || undefined }
-      try {
-        const some = await taken(
-          api.GET('/api/songs/{song_id}/evidence', { params: { ...of.params, query } }),
-        )
-        for (const shade of some) found.set(shade.bar, shade)
-      } catch {
-        hasEvidence.value = false
-        return
-      }
-      if (key !== shadesOf) return
-      shades.value = new Map(found)
-    }
-  }
-
-  // Together with the score, not after it: both are on their way when the page opens.
-  if (isShown()) void fetchGrooves()
-  watch(
-    [() => score.value?.revision, isShown],
-    ([revision, shown]) => {
-      clearTimeout(timer)
-      if (!shown || revision === undefined || grooves.value?.revision === revision) return
-      if (isFetching && !grooves.value) return
-      timer = setTimeout(() => void fetchGrooves(), grooves.value ? STILLNESS_MS : 0)
-    },
-    { immediate: true },
-  )
-  watch([() => score.value?.bars, isShown, shadeSource], ([, shown]) => {
-    if (shown) void fetchShades()
-  }, { immediate: true })
-  onScopeDispose(() => clearTimeout(timer))
+    const grid = `${bars.length} ${bars[0]?.start} ${bars.at(-1)?.end}`
+    return Array.from({ length: Math.ceil(bars.length / SHADES_AT_ONCE) }, (_, index) => {
+      const some = bars.slice(index * SHADES_AT_ONCE, (index + 1) * SHADES_AT_ONCE)
+      return { grid, first: some[0]!.number, last: some.at(-1)!.number }
+    })
+  })
+  const evidence = useQueries({
+    queries: computed(() =>
+      spans.value.map(({ grid, first, last }) => ({
+        queryKey: ['shades', songId, shadeSource.value, grid, first],
+        queryFn: () =>
+          taken(
+            api.GET('/api/songs/{song_id}/evidence', {
+              params: { ...of.params, query: { first, last, source: shadeSource.value || undefined } },
+            }),
+          ),
+        enabled: isEnabled.value,
+        staleTime: Infinity,
+        retry: false,
+      })),
+    ),
+    combine: (found) => ({
+      isMissing: found.some((item) => item.isError),
+      bars: new Map<number, Shade>(found.flatMap((item) => (item.data ?? []).map((shade) => [shade.bar, shade]))),
+    }),
+  })
 
   /** For each bar its phrase, and the notes that are typical of it. */
   const phrases = computed<ReadonlyMap<number, BarPhrase>>(() => {
@@ -93,32 +84,35 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
       }
     return found
   })
-  const settled = computed(() => new Set(grooves.value?.settled_bars ?? []))
 
+  /** What the tool would write otherwise, once it was asked; null again when that is settled. */
+  const relisten = shallowRef<Relisten | null>(null)
+  const again = useQuery({
+    queryKey: ['relisten', songId],
+    queryFn: () => taken(api.GET('/api/songs/{song_id}/relisten', of)),
+    enabled: false,
+    retry: false,
+    gcTime: 0,
+  })
   async function listenAgain(): Promise<void> {
-    isRelistening.value = true
-    try {
-      relisten.value = await taken(api.GET('/api/songs/{song_id}/relisten', of))
-    } catch (error) {
-      problem.value = error instanceof Error ? error.message : String(error)
-    } finally {
-      isRelistening.value = false
-    }
+    const { data, isSuccess } = await again.refetch()
+    if (isSuccess) relisten.value = data
   }
 
   return {
     grooves,
-    shades,
+    shades: computed<ReadonlyMap<number, Shade>>(() => evidence.value.bars),
     shadeSource,
     showShadesOf: (source: number) => (shadeSource.value = source),
-    hasEvidence,
+    hasEvidence: computed(() => !evidence.value.isMissing),
     phrases,
-    settled,
-    problem,
+    settled: computed(() => new Set(grooves.value?.settled_bars ?? [])),
+    problem: computed(() => problemWords(query.error.value)),
+    fetchGrooves: () => query.refetch(),
     relisten,
-    isRelistening,
+    isRelistening: again.isFetching,
+    relistenProblem: computed(() => problemWords(again.error.value)),
     listenAgain,
-    fetchGrooves,
   }
 }
 
@@ -131,20 +125,6 @@ export function notesByStep(phrase: Phrase): PhraseNote[][] {
   const steps = Array.from({ length: phrase.length }, (_, step) => phrase.notes.filter((note) => note.bar === step))
   stepsOf.set(phrase, steps)
   return steps
-}
-
-/** Phrases that came back as they were keep their identity. */
-function keptWhereSame(old: Grooves | null, fresh: Grooves): Grooves {
-  const known = new Map(
-    (old?.sections ?? []).flatMap((section) => section.phrases.map((phrase) => [JSON.stringify(phrase), phrase])),
-  )
-  return {
-    ...fresh,
-    sections: fresh.sections.map((section) => ({
-      ...section,
-      phrases: section.phrases.map((phrase) => known.get(JSON.stringify(phrase)) ?? phrase),
-    })),
-  }
 }
 
 export type GrooveFindings = ReturnType<typeof useGrooves>

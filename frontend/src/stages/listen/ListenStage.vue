@@ -1,45 +1,23 @@
 <script setup lang="ts">
 /** Listen: what was found about tempo, metre and feel, why, and every correction one gesture away. */
 import { computed } from 'vue'
-import type { Score } from '@/api/client'
+import FoldedPart from '@/base/FoldedPart.vue'
 import type { Finding } from '@/score/useScore'
 import { clock } from '@/shelf/words'
-import type { Hearing } from '@/engine/player'
+import { useOpenScore, useOpenSong } from '@/song/openSong'
 import BeatPlaces from './BeatPlaces.vue'
 import SourceList from './SourceList.vue'
 import TempoCurve from './TempoCurve.vue'
 import TapPanel from './TapPanel.vue'
-import type { Sources } from './useSources'
-import type { Taps } from './useTaps'
 
-const props = defineProps<{
-  score: Score
-  position: number
-  taps: Taps
-  sources: Sources
-  hearing: Hearing
-  isPlaying: boolean
-  busy: boolean
-  /** A listening run is at work on this song. */
-  isListening?: boolean
-}>()
-const emit = defineEmits<{
-  seek: [time: number]
-  reading: [key: string]
-  /** Somebody reaches for this reading. */
-  near: [key: string]
-  confirm: [finding: Finding, confirmed: boolean]
-  later: []
-  /** Hear the recording anew. */
-  again: []
-  hear: [what: Hearing]
-  tempo: [bpm: number, beatsABar: number]
-}>()
+const { part, player, taps, previews, isListening, later, takeReading, tryAgain } = useOpenSong()
+const score = useOpenScore()
+const busy = part.isChanging
 
-const listening = computed(() => props.score.listening)
+const listening = computed(() => score.value.listening)
 const taken = computed(() => listening.value.readings[0])
 const others = computed(() => listening.value.readings.slice(1))
-const firstBar = computed(() => props.score.bars.find((bar) => bar.number === 1) ?? props.score.bars[0])
+const firstBar = computed(() => score.value.bars.find((bar) => bar.number === 1) ?? score.value.bars[0])
 
 const findings = computed(() => {
   const { tempo, feel } = listening.value
@@ -49,14 +27,14 @@ const findings = computed(() => {
     {
       id: 'meter' as Finding,
       name: 'Metre',
-      value: props.score.meter.join('/'),
+      value: score.value.meter.join('/'),
       why: taken.value?.evidence[0] ?? 'as you tapped it',
     },
     {
       id: 'first beat' as Finding,
       name: 'First beat of bar 1',
       value: start ? `${clock(start.start)}.${String(Math.round((start.start % 1) * 100)).padStart(2, '0')}` : '–',
-      why: props.score.bars[0]?.number === 0 ? 'after a pick-up' : 'no pick-up before it',
+      why: score.value.bars[0]?.number === 0 ? 'after a pick-up' : 'no pick-up before it',
     },
     { id: 'feel' as Finding, name: 'Feel', value: feel.half_time ? 'half-time' : feel.subdivision, why: feel.words },
   ]
@@ -73,34 +51,34 @@ const ownFeel = computed(() =>
 </script>
 
 <template>
-  <div class="listen">
+  <main class="body listen">
     <section class="found" aria-labelledby="found">
       <h2 id="found">What we hear</h2>
       <div class="acts">
         <button type="button" class="act" :aria-expanded="taps.isOpen.value" @click="taps.isOpen.value = !taps.isOpen.value">
           Tap along <kbd>T</kbd>
         </button>
-        <button type="button" class="act" :disabled="busy" title="Count every bar from one beat later" @click="emit('later')">
+        <button
+          v-tooltip.bottom="'Count every bar from one beat later'"
+          type="button"
+          class="act"
+          :disabled="busy"
+          @click="later"
+        >
           One beat later
         </button>
         <button
+          v-tooltip.bottom="'Hear the recording anew: what you decided stays, and Undo takes the rest back'"
           type="button"
           class="act"
           :disabled="busy || isListening"
-          title="Hear the recording anew: what you decided stays, and Undo takes the rest back"
           data-test="listen-again"
-          @click="emit('again')"
+          @click="tryAgain"
         >
           {{ isListening ? 'Listening …' : 'Listen again' }}
         </button>
       </div>
-      <TapPanel
-        v-if="taps.isOpen.value"
-        :taps="taps"
-        :busy="busy"
-        :tempo="score.tempo_bpm"
-        @tempo="(bpm, beatsABar) => emit('tempo', bpm, beatsABar)"
-      />
+      <TapPanel v-if="taps.isOpen.value" />
       <div v-for="item in findings" :key="item.id" class="finding">
         <p class="label">{{ item.name }}</p>
         <p class="value">
@@ -112,7 +90,7 @@ const ownFeel = computed(() =>
             :aria-pressed="isSettled(item.id)"
             :disabled="busy"
             :data-test="`confirm-${item.id.replace(' ', '-')}`"
-            @click="emit('confirm', item.id, !isSettled(item.id))"
+            @click="part.confirm(item.id, !isSettled(item.id))"
           >
             {{ isSettled(item.id) ? '✓ confirmed' : 'Confirm' }}
           </button>
@@ -123,17 +101,16 @@ const ownFeel = computed(() =>
 
     <section class="pictures">
       <header><h3>Tempo through the song</h3><span class="quiet">{{ score.bars.length }} bars</span></header>
-      <TempoCurve :score="score" :position="position" @seek="emit('seek', $event)" />
+      <TempoCurve :score="score" :position="player.position.value" @seek="player.seek" />
       <header>
         <h3>Where the notes fall between two beats</h3>
         <span class="quiet">all beats on top of each other</span>
       </header>
       <BeatPlaces :score="score" />
       <p class="sentence">{{ listening.feel.words }}</p>
-      <details v-if="ownFeel.length">
-        <summary>By section</summary>
+      <FoldedPart v-if="ownFeel.length" heading="By section">
         <p v-for="section in ownFeel" :key="section.label"><strong>{{ section.label }}</strong> {{ section.words }}</p>
-      </details>
+      </FoldedPart>
     </section>
 
     <section class="readings" aria-labelledby="readings">
@@ -143,10 +120,9 @@ const ownFeel = computed(() =>
         <ul>
           <li v-for="text in wordsOf(taken.evidence)" :key="text">{{ text }}</li>
         </ul>
-        <details v-if="figuresOf(taken.evidence)">
-          <summary>Figures</summary>
+        <FoldedPart v-if="figuresOf(taken.evidence)" heading="Figures">
           <p class="quiet">{{ figuresOf(taken.evidence) }}</p>
-        </details>
+        </FoldedPart>
       </article>
       <button
         v-for="reading in others"
@@ -155,17 +131,17 @@ const ownFeel = computed(() =>
         class="reading"
         :disabled="busy"
         :data-test="`reading-${reading.key}`"
-        @pointerenter="emit('near', reading.key)"
-        @focus="emit('near', reading.key)"
-        @click="emit('reading', reading.key)"
+        @pointerenter="previews.prepare(reading.key)"
+        @focus="previews.prepare(reading.key)"
+        @click="takeReading(reading.key)"
       >
         <strong>{{ reading.words }}</strong>
         <span>{{ reading.evidence[0] }}</span>
       </button>
       <p v-if="others.length" class="quiet">The same strokes, written on other lines. Undo brings this one back.</p>
-      <SourceList :sources="sources" :hearing="hearing" @hear="emit('hear', $event)" />
+      <SourceList />
     </section>
-  </div>
+  </main>
 </template>
 
 <style scoped>

@@ -1,12 +1,16 @@
 <script setup lang="ts">
 /** Second recordings: how well each fits, hearing it at the same bar, adding one. */
+import { useFileDialog } from '@vueuse/core'
+import Message from 'primevue/message'
+import { useConfirm } from 'primevue/useconfirm'
+import { ref, type Ref } from 'vue'
 import type { Source } from '@/api/client'
 import { SUFFIXES } from '@/api/vocabulary'
-import type { Hearing } from '@/engine/player'
-import type { Sources } from './useSources'
+import { useOpenSong } from '@/song/openSong'
 
-defineProps<{ sources: Sources; hearing: Hearing }>()
-const emit = defineEmits<{ hear: [what: Hearing] }>()
+const { sources, player } = useOpenSong()
+const settings = player.settings
+const confirm = useConfirm()
 
 function wordsOf(source: Source): string {
   if (source.state === 'queued') return source.words || 'waits for its turn …'
@@ -14,12 +18,21 @@ function wordsOf(source: Source): string {
   return source.words
 }
 
-function chosen(event: Event, add: (file: File) => Promise<void>): void {
-  const field = event.target as HTMLInputElement
-  const file = field.files?.[0]
-  field.value = ''
-  if (file) void add(file)
+function remove(source: Source): void {
+  confirm.require({
+    header: `Take “${source.title}” away?`,
+    message: 'The recording goes. What you decided by it stays in the chart.',
+    acceptLabel: 'Take it away',
+    rejectLabel: 'Keep it',
+    accept: () => sources.remove(source),
+  })
 }
+
+const field = ref<HTMLInputElement | null>(null)
+const files = useFileDialog({ input: field as Ref<HTMLInputElement>, accept: `audio/*,${SUFFIXES.join(',')}`, multiple: false, reset: true })
+files.onChange((chosen) => {
+  if (chosen?.[0]) sources.add(chosen[0])
+})
 </script>
 
 <template>
@@ -27,7 +40,7 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
     <h3>Recordings</h3>
     <div class="source">
       <p>The record</p>
-      <button type="button" :aria-pressed="hearing === 'record'" @click="emit('hear', 'record')">hear</button>
+      <button type="button" :aria-pressed="settings.hearing === 'record'" @click="settings.hearing = 'record'">hear</button>
     </div>
     <div v-for="source in sources.sources.value" :key="source.id" class="source" data-test="source">
       <p>
@@ -37,15 +50,15 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
       <button
         v-if="source.state === 'ready'"
         type="button"
-        :aria-pressed="hearing === `source:${source.id}`"
-        @click="emit('hear', `source:${source.id}`)"
+        :aria-pressed="settings.hearing === `source:${source.id}`"
+        @click="settings.hearing = `source:${source.id}`"
       >
         hear
       </button>
       <button
         type="button"
         :aria-label="`Take ${source.title} away`"
-        @click="sources.remove(source)"
+        @click="remove(source)"
       >
         remove
       </button>
@@ -60,25 +73,19 @@ function chosen(event: Event, add: (file: File) => Promise<void>): void {
       </button>
       <button
         v-if="source.state === 'refused'"
+        v-tooltip.left="'It is the same song, played another time: follow it from place to place'"
         type="button"
         class="follow"
-        title="It is the same song, played another time: follow it from place to place"
         @click="sources.follow(source)"
       >
         follow as another take
       </button>
     </div>
-    <label class="add" :class="{ busy: sources.isSending.value }">
+    <input ref="field" type="file" class="visually-hidden" tabindex="-1" aria-label="A recording to add" data-test="add-source" />
+    <button type="button" class="add" :disabled="sources.isSending.value" @click="files.open()">
       {{ sources.isSending.value ? 'Sending …' : 'Add isolated drums, a live take …' }}
-      <input
-        type="file"
-        :accept="`audio/*,${SUFFIXES.join(',')}`"
-        data-test="add-source"
-        :disabled="sources.isSending.value"
-        @change="chosen($event, sources.add)"
-      />
-    </label>
-    <p v-if="sources.problem.value" class="problem" role="alert">{{ sources.problem.value }}</p>
+    </button>
+    <Message v-if="sources.problem.value" severity="error">{{ sources.problem.value }}</Message>
   </div>
 </template>
 
@@ -113,8 +120,7 @@ small {
   font-size: var(--size-small);
 }
 small.refused,
-small.failed,
-.problem {
+small.failed {
   color: var(--accent);
 }
 button {
@@ -138,16 +144,7 @@ button:disabled {
   padding: 0.25rem 0.8rem;
   border: 1px solid var(--line-strong);
   border-radius: var(--round-full);
+  color: var(--ink);
   cursor: pointer;
-}
-.add:focus-within {
-  outline: 2px solid var(--accent);
-  outline-offset: 2px;
-}
-.add input {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  opacity: 0;
 }
 </style>

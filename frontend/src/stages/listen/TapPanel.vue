@@ -1,17 +1,21 @@
 <script setup lang="ts">
 /** Tapping along, or typing a tempo: a grid by hand, where the found one is wrong or none was found. */
-import { ref } from 'vue'
-import { FEWEST_TAPS, type Taps } from './useTaps'
+import InputNumber from 'primevue/inputnumber'
+import { computed, ref } from 'vue'
+import ChoiceField from '@/base/ChoiceField.vue'
+import { useOpenSong } from '@/song/openSong'
+import { FEWEST_TAPS } from './useTaps'
 
-const props = defineProps<{
-  taps: Taps
-  busy: boolean
-  /** The tempo to begin with; 0 where none was found, and then none is typed: there is nothing to lay it through. */
-  tempo: number
-}>()
-const emit = defineEmits<{ tempo: [bpm: number, beatsABar: number] }>()
+const { taps, part } = useOpenSong()
+/** The tempo to begin with; 0 where none was found, and then none is typed: there is nothing to lay it through. */
+const tempo = computed(() => part.score.value?.tempo_bpm ?? 0)
+const busy = part.isChanging
+const SLOWEST_BPM = 30
+const FASTEST_BPM = 300
+const typed = ref(Math.round(tempo.value * 10) / 10)
+const BEATS = [2, 3, 4, 5, 6, 7].map((count) => ({ value: count, label: String(count) }))
 
-const typed = ref(Math.round(props.tempo * 10) / 10)
+const beatsABar = taps.beatsABar
 </script>
 
 <template>
@@ -28,9 +32,7 @@ const typed = ref(Math.round(props.tempo * 10) / 10)
     </p>
     <label>
       Beats a bar
-      <select v-model="taps.beatsABar.value">
-        <option v-for="count in [2, 3, 4, 5, 6, 7]" :key="count" :value="count">{{ count }}</option>
-      </select>
+      <ChoiceField v-model="beatsABar" label="Beats a bar" :options="BEATS" />
     </label>
     <p class="row">
       <button
@@ -44,10 +46,18 @@ const typed = ref(Math.round(props.tempo * 10) / 10)
       </button>
       <button type="button" class="act" @click="taps.clear()">Begin anew</button>
     </p>
-    <form v-if="tempo > 0" class="row" @submit.prevent="emit('tempo', typed, taps.beatsABar.value)">
+    <form v-if="tempo > 0" class="row" @submit.prevent="part.layTempo(typed, beatsABar)">
       <label>
         Or type a tempo
-        <input v-model.number="typed" type="number" min="30" max="300" step="0.1" required data-test="typed" />
+        <InputNumber
+          v-model="typed"
+          :min="SLOWEST_BPM"
+          :max="FASTEST_BPM"
+          :max-fraction-digits="1"
+          locale="en"
+          size="small"
+          :input-props="{ 'data-test': 'typed' }"
+        />
       </label>
       <button type="submit" class="act" :disabled="busy" data-test="lay-tempo">Lay it near {{ typed }} bpm</button>
     </form>
@@ -79,16 +89,12 @@ p {
   color: var(--paper-raised);
   font-weight: 700;
 }
-select,
-input {
-  padding: 0.2rem 0.4rem;
-  border: 1px solid var(--line-strong);
-  border-radius: 6px;
-  background: var(--paper-raised);
-  color: var(--ink);
-  font: inherit;
+label {
+  display: inline-flex;
+  gap: var(--gap-2);
+  align-items: center;
 }
-input {
+.row :deep(.p-inputnumber-input) {
   width: 5.5rem;
 }
 </style>

@@ -1,0 +1,121 @@
+<script setup lang="ts">
+/** Above every stage: the whole song as a ribbon, its waveform, what was said last, undo. */
+import { computed } from 'vue'
+import SongRibbon from '@/ribbon/SongRibbon.vue'
+import WaveStrip from '@/ribbon/WaveStrip.vue'
+import { leftWords, runWords } from '@/shelf/words'
+import { isDense } from '@/stages/grooves/rowLayout'
+import { useOpenScore, useOpenSong } from './openSong'
+
+const { id, song, part, player, stage, showWave, isListening, undo, redo } = useOpenSong()
+const score = useOpenScore()
+const run = computed(() => (isListening.value ? song.value!.run! : null))
+</script>
+
+<template>
+  <p v-if="run" class="again" role="status">
+    Listening again: {{ runWords(run).toLowerCase() }} …
+    <span class="quiet">{{ leftWords(run) }} What you decided stays.</span>
+  </p>
+  <div class="strip">
+    <SongRibbon
+      :score="score"
+      :position="player.position.value"
+      :loop="player.loopTimes.value"
+      @seek="player.seek"
+      @loop="player.setLoop"
+    />
+    <WaveStrip
+      v-if="showWave"
+      :song-id="id"
+      :score="score"
+      :position="player.position.value"
+      :is-playing="player.isPlaying.value"
+      :loop="player.loopTimes.value"
+      :can-draw="stage === 'listen' && !part.isChanging.value"
+      @seek="player.seek"
+      @loop="player.setLoop"
+      @draw="part.moveBarLine"
+    />
+  </div>
+  <div class="notice">
+    <p role="status" data-test="notice">{{ part.notice.value }}</p>
+    <div class="travel" role="group" aria-label="View and undo">
+      <button
+        v-if="stage === 'grooves'"
+        v-tooltip.bottom="'Low rows: nine bars and more in sight'"
+        type="button"
+        class="density"
+        :aria-pressed="isDense"
+        data-test="dense"
+        @click="isDense = !isDense"
+      >
+        Dense rows
+      </button>
+      <button type="button" :aria-pressed="showWave" data-test="show-wave" @click="showWave = !showWave">
+        Waveform <kbd>W</kbd>
+      </button>
+      <button type="button" :disabled="!score.can_undo" data-test="undo" @click="undo">Undo <kbd>Ctrl Z</kbd></button>
+      <button type="button" :disabled="!score.can_redo" @click="redo">Redo</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.strip {
+  flex: none;
+  padding: 0.5rem var(--frame-edge) 0.25rem;
+  border-bottom: 1px solid var(--line);
+}
+.again {
+  flex: none;
+  margin: 0;
+  padding: 0.35rem var(--frame-edge);
+  border-bottom: 1px solid var(--line);
+  background: var(--paper-raised);
+}
+.notice {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  flex: none;
+  min-height: 2rem;
+  padding: 0 var(--frame-edge);
+  color: var(--ink-soft);
+  font-size: var(--size-small);
+}
+/* What the core says begins small: elsewhere it stands after a colon. */
+.notice > p::first-letter {
+  text-transform: uppercase;
+}
+.travel {
+  display: flex;
+  flex: none;
+  gap: var(--gap-2);
+}
+.travel button {
+  border: 0;
+  background: none;
+  cursor: pointer;
+}
+.travel button[aria-pressed='true'] {
+  color: var(--accent);
+  font-weight: 700;
+}
+.travel button:disabled {
+  color: var(--ink-faint);
+  cursor: default;
+}
+@media (max-width: 700px) {
+  /* Low rows are for a pointer: a finger needs the high ones. */
+  .travel .density,
+  .travel kbd {
+    display: none;
+  }
+  .strip,
+  .again,
+  .notice {
+    padding-inline: 0.75rem;
+  }
+}
+</style>

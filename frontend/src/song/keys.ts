@@ -1,0 +1,30 @@
+/** The keys of a song page: those of its stage, and those that hold everywhere. */
+import { GROUPS, type KeyUse, makeKey } from './keyUse'
+import type { OpenSong } from './openSong'
+import { stageOf } from './stages'
+
+function everywhere(open: OpenSong): KeyUse[] {
+  const { player } = open
+  const { edit, listen, stages } = GROUPS
+  return [
+    makeKey('alt+1', 'Alt 1 – 4', 'Listen, Form, Grooves, Chart', stages, () => open.go('listen')),
+    makeKey('alt+2', '', '', stages, () => open.go('form')),
+    makeKey('alt+3', '', '', stages, () => open.go('grooves')),
+    makeKey('alt+4', '', '', stages, () => open.go('chart')),
+    makeKey('ctrl+z', 'Ctrl Z', 'undo', edit, () => void open.undo()),
+    makeKey('ctrl+y', 'Ctrl Y', 'redo', edit, () => void open.redo()),
+    makeKey('ctrl+shift+z', '', '', edit, () => void open.redo()),
+    makeKey(' ', 'Space', 'play, pause', listen, () => player.toggle()),
+    makeKey('-', '−', 'slower', listen, () => open.faster(-5)),
+    makeKey('+', '+', 'faster', listen, () => open.faster(5)),
+    makeKey('=', '', '', listen, () => open.faster(5)),
+    makeKey('w', 'W', 'the waveform', listen, () => (open.showWave.value = !open.showWave.value)),
+    makeKey('?', '?', 'these keys', listen, () => (open.showKeys.value = true)),
+  ]
+}
+
+/** What each key does now; without bars there is only Listen to do. */
+export function keysOf(open: OpenSong): KeyUse[] {
+  const stage = stageOf(open.hasBars.value ? open.stage.value : 'listen')
+  return [...stage.keys(open, makeKey), ...everywhere(open)]
+}

@@ -1,0 +1,143 @@
+/** A song page without a page: an open song of composed bars, and components that are in it. */
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { mount, type VueWrapper } from '@vue/test-utils'
+import PrimeVue from 'primevue/config'
+import ConfirmationService from 'primevue/confirmationservice'
+import { vi } from 'vitest'
+import { type Component, computed, nextTick, ref, shallowRef } from 'vue'
+import type { Score, Source } from '@/api/client'
+import { OPEN_SONG, type OpenSong } from '@/song/openSong'
+import { useFormCursor } from '@/stages/form/useFormCursor'
+import { useCursor } from '@/stages/grooves/useCursor'
+import { useNotes } from '@/stages/grooves/useNotes'
+import { useTaps } from '@/stages/listen/useTaps'
+
+let opened = 0
+
+/** Recordings beside a song, without a server. */
+export function recordings(...sources: Source[]) {
+  return {
+    sources: computed(() => sources),
+    problem: ref(''),
+    isSending: ref(false),
+    isWaiting: () => false,
+    add: vi.fn(),
+    follow: vi.fn(),
+    again: vi.fn(),
+    remove: vi.fn(),
+  }
+}
+
+/** All of an open song that the stages ask for; what would ask a server is a stand-in that remembers. */
+export function composedSong(held: Score, change: Record<string, unknown> = {}) {
+  const id = 'song'
+  const part = {
+    score: shallowRef<Score | null>(held),
+    problem: ref(''),
+    notice: ref(''),
+    isChanging: ref(false),
+    saveState: ref('saved'),
+    waiting: ref(0),
+    lastEdit: shallowRef(null),
+    conflicts: ref<unknown[]>([]),
+    make: vi.fn(() => true),
+    gesture: vi.fn(async () => true),
+    confirm: vi.fn(),
+    resolve: vi.fn(),
+    changeForm: vi.fn(async () => true),
+    layTaps: vi.fn(async () => true),
+    layTempo: vi.fn(),
+  }
+  const stack = useCursor(`composed-${opened++}`, part.score)
+  const player = {
+    settings: ref({ hearing: 'record', speed: 100, click: 'off', countIn: false, loop: null, limbs: {}, only: 'snare' }),
+    position: ref(0),
+    isPlaying: ref(false),
+    isLoading: ref(false),
+    level: ref(0),
+    problem: ref(''),
+    currentBar: ref(undefined),
+    loopTimes: ref(null),
+    toggle: vi.fn(),
+    seek: vi.fn(),
+    setLoop: vi.fn(),
+  }
+  const found = {
+    grooves: shallowRef(null),
+    phrases: ref(new Map()),
+    settled: ref(new Set()),
+    problem: ref(''),
+    shadeSource: ref(0),
+    showShadesOf: vi.fn(),
+    relisten: shallowRef(null),
+    isRelistening: ref(false),
+    fetchGrooves: vi.fn(),
+  }
+  const open = {
+    id,
+    song: ref(undefined),
+    error: ref(null),
+    part,
+    player,
+    stack,
+    notes: useNotes(stack, part as never),
+    form: useFormCursor(part.score, part.changeForm),
+    sources: recordings(),
+    taps: useTaps(() => 0, part.layTaps),
+    found,
+    previews: { prepare: vi.fn(), preview: vi.fn() },
+    engraving: { pages: ref<string[]>([]), isStale: ref(false), problem: ref(''), fetchPages: vi.fn() },
+    stage: ref('grooves'),
+    showKeys: ref(false),
+    panelTab: ref('note'),
+    soundingIndex: ref<number | null>(null),
+    bars: computed(() => part.score.value?.bars ?? []),
+    hasBars: ref(true),
+    sections: computed(() => part.score.value?.sections ?? []),
+    doubts: computed(
+      () => part.score.value?.bars.flatMap((bar) => bar.hits).filter((hit) => hit.status === 'doubtful').length ?? 0,
+    ),
+    drums: ref([]),
+    isListening: ref(false),
+    go: vi.fn(),
+    doubt: vi.fn(),
+    later: vi.fn(),
+    tryAgain: vi.fn(),
+    takeReading: vi.fn(),
+    relisten: vi.fn(),
+    loopBars: vi.fn(),
+    ...change,
+  }
+  return open
+}
+
+export type ComposedSong = ReturnType<typeof composedSong>
+
+/** What a page of the application has around a component. */
+export function around(open?: ComposedSong) {
+  const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  return {
+    plugins: [PrimeVue, ConfirmationService, [VueQueryPlugin, { queryClient }] as never],
+    directives: { tooltip: {} },
+    // A dialog or a list is drawn where it stands, not at the end of the page.
+    stubs: { teleport: true, transition: false },
+    provide: open ? { [OPEN_SONG as symbol]: open as unknown as OpenSong } : {},
+  }
+}
+
+/** Draw a component of a song page. */
+export function inSong(component: Component, open: ComposedSong, props: Record<string, unknown> = {}): VueWrapper {
+  return mount(component, { props, global: around(open), attachTo: document.body }) as unknown as VueWrapper
+}
+
+/** Open the list that is called so, and choose from it by its words. */
+export async function choose(wrapper: VueWrapper, label: string, words: string): Promise<void> {
+  await wrapper.find(`[role=combobox][aria-label="${label}"]`).trigger('click')
+  await nextTick()
+  await nextTick()
+  const option = wrapper.findAll('[role=option]').find((item) => item.text().startsWith(words))
+  if (!option) throw new Error(`${label} has no ${words}: ${wrapper.findAll('[role=option]').map((item) => item.text())}`)
+  await option.trigger('mousedown')
+  await option.trigger('click')
+  await nextTick()
+}

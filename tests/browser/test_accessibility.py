@@ -1,0 +1,95 @@
+"""Every main view against the rules of axe-core: nothing serious may be found."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_slice import song_page, take  # noqa: F401
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+WORST = {"serious", "critical"}
+
+
+def findings(page) -> list[str]:
+    """What axe-core finds wrong and calls serious: the rule, and the first element of each."""
+    # The page lets no foreign script in, so it is run from outside of it.
+    page.evaluate(AXE.read_text())
+    result = page.evaluate("axe.run(document, { resultTypes: ['violations'] })")
+    return [
+        f"{item['id']}: {item['help']} ({node['html'][:200]}) {node['failureSummary'][:300]}"
+        for item in result["violations"]
+        if item["impact"] in WORST
+        for node in item["nodes"][:3]
+    ]
+
+
+def test_axe_finds_what_is_wrong(page, application):
+    page.goto(application.address)
+    page.evaluate("document.body.innerHTML = '<main><button></button><img src=\"x\"></main>'")
+    assert {"button-name", "image-alt"} <= {found.split(":")[0] for found in findings(page)}
+
+
+def test_the_door(page, application):
+    page.goto(application.address)
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    assert "\n".join(findings(page)) == ""
+
+
+@pytest.fixture
+def views(song_page):  # noqa: F811
+    page = song_page
+    page.wait_for_load_state("networkidle")
+    yield page
+
+
+def test_the_shelf(views):
+    page = views
+    page.get_by_role("link", name="Orchesis").click()
+    expect(page.get_by_role("heading", name="Songs")).to_be_visible()
+    assert "\n".join(findings(page)) == ""
+
+
+@pytest.mark.parametrize("key", [1, 2, 3, 4], ids=["listen", "form", "grooves", "chart"])
+def test_a_stage(views, key):
+    page = views
+    page.keyboard.press(f"Alt+{key}")
+    page.wait_for_timeout(600)
+    assert "\n".join(findings(page)) == ""
+
+
+def test_what_opens_over_and_beside_the_stack(views):
+    page = views
+    for tab in ("Count", "Kin"):
+        page.get_by_role("tab", name=tab).click()
+        page.wait_for_timeout(600)
+        assert findings(page) == [], tab
+    page.get_by_role("combobox", name="What you hear").click()
+    page.get_by_role("listbox").wait_for()
+    page.wait_for_timeout(300)
+    assert "\n".join(findings(page)) == ""
+    page.keyboard.press("Escape")
+    page.locator("body").click(position={"x": 5, "y": 600})
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.wait_for_timeout(400)
+    assert "\n".join(findings(page)) == ""
+
+
+def test_the_tabs_beside_the_stack_are_walked_by_arrows(views):
+    page = views
+    page.get_by_role("tab", name="Note").focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("tab", name="Count")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("tabpanel")).to_contain_text("said")
+
+
+def test_the_form_is_one_stop_of_tab_and_walked_by_arrows(views):
+    page = views
+    page.keyboard.press("Alt+2")
+    stops = page.locator(".cell[tabindex='0']")
+    expect(stops).to_have_count(1)
+    stops.focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator(".cell:focus")).to_have_attribute("tabindex", "0")
