@@ -178,7 +178,13 @@ describe('the notes at the cursor', () => {
     copy()
     place({ bar: 3 })
     await paste()
-    expect(gestures).toEqual([{ kind: 'copy', source_bar: 1, bars: [3] }])
+    place({ bar: 2 })
+    await paste()
+    // The song ends with bar 3.
+    expect(gestures).toEqual([
+      { kind: 'copy', source_bars: [1], bars: [3] },
+      { kind: 'copy', source_bars: [1, 2], bars: [2, 3] },
+    ])
   })
 })
 

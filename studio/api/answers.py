@@ -6,27 +6,30 @@ from typing import Any
 
 from django.contrib.auth.models import User
 
-from studio.actions.changing import Changed
-from studio.actions.editing import Edited
+from studio.actions.action import Action, Done, perform
+from studio.models import Song
 from studio.values.presenting import written_values
 from studio.values.stored import load_transcription
 from studio.values.undoable import can_redo, can_undo
 
 
-def edited_values(edited: Edited | Changed, author: User) -> dict[str, Any]:
-    """The bars as they are after a gesture; the whole score where all of the song changed."""
-    bars = edited.bars if isinstance(edited, Edited) else ()
+def performed(song: Song, author: User, action: Action) -> dict[str, Any]:
+    """Make a change and say what came of it."""
+    return edited_values(perform(song, author, action), author)
+
+
+def edited_values(done: Done, author: User) -> dict[str, Any]:
+    """The bars as they are after edits; the whole score where all of the song changed."""
+    song = done.song
     return {
-        "words": edited.words,
-        "revision": edited.song.revision,
+        "words": done.words,
+        "revision": song.revision,
         "bars": [
-            {"number": bar.number, "revision": bar.revision, "hits": bar.hits} for bar in bars
+            {"number": bar.number, "revision": bar.revision, "hits": bar.hits} for bar in done.bars
         ],
         "score": (
-            written_values(edited.song, edited.score or load_transcription(edited.song))
-            if isinstance(edited, Changed)
-            else None
+            written_values(song, done.score or load_transcription(song)) if done.is_whole else None
         ),
-        "can_undo": can_undo(edited.song, author),
-        "can_redo": can_redo(edited.song, author),
+        "can_undo": can_undo(song, author),
+        "can_redo": can_redo(song, author),
     }

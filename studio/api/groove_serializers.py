@@ -204,7 +204,12 @@ class GestureSerializer(serializers.Serializer[Any]):
     client_id = serializers.UUIDField()
     kind = serializers.ChoiceField(choices=[(name, name) for name in GESTURES])
     bars = serializers.ListField(child=BarField(), max_length=MOST_BARS, required=False)
-    source_bar = BarField(required=False, help_text="copy: the bar to copy")
+    source_bars = serializers.ListField(
+        child=BarField(),
+        max_length=MOST_BARS,
+        required=False,
+        help_text="copy: the bars to copy, each over one of `bars`; a single one over all",
+    )
     edit = EditSerializer(required=False, help_text="like: the edit that the others shall get too")
 
 

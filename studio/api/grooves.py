@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -15,14 +16,18 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis.edits.ask import confirm_gesture, copy_gesture, like_gesture, phrase_gesture
 from orchesis.edits.edit import edit_from_json
-from orchesis.edits.gesture import Gesture, gesture_from_json
-from orchesis.errors import InvalidTranscription
+from orchesis.edits.gesture import gesture_from_json
 from orchesis.listening.picture import sound_picture
-from orchesis.music.values import Transcription
-from studio.actions.editing import apply_edits
-from studio.api.answers import edited_values
+from studio.actions.notes import (
+    AsPhrase,
+    ConfirmBars,
+    CopyBars,
+    Gestured,
+    LikeBars,
+    ReopenBars,
+)
+from studio.api.answers import performed
 from studio.api.groove_serializers import (
     ChainOfSerializer,
     ChainSerializer,
@@ -112,33 +117,31 @@ class GesturesView(APIView):
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """An edit in like bars, bars as the phrase, a copied bar, bars confirmed or opened."""
         song = scored_song(request, song_id)
-        wish = validated_body(request, GestureSerializer)
-        score = load_transcription(song)
-        gesture = gesture_of(score, wish)
-        author = own_user(request)
-        return Response(
-            edited_values(apply_edits(song, author, wish["client_id"], gesture), author)
-        )
+        asked = gesture_of(validated_body(request, GestureSerializer))
+        return Response(performed(song, own_user(request), asked.on(song)))
 
 
-def gesture_of(score: Transcription, wish: dict[str, Any]) -> Gesture:
-    """What is asked for, as edits. Raises InvalidTranscription where there is nothing to do."""
-    bars: list[int] = wish.get("bars") or []
-    for number in bars:
-        score.bar(number)
-    match wish["kind"]:
-        case "like":
-            if not wish.get("edit"):
-                raise InvalidTranscription("say which edit the like bars shall get")
-            return like_gesture(score, edit_from_json(wish["edit"]))
-        case "phrase":
-            return phrase_gesture(score, bars)
-        case "copy":
-            if wish.get("source_bar") is None:
-                raise InvalidTranscription("say which bar to copy")
-            return copy_gesture(score, wish["source_bar"], bars)
-        case kind:
-            return confirm_gesture(score, bars, settled=kind == "confirm")
+def gesture_of(wish: dict[str, Any]) -> Gestured:
+    """What is asked for, as the change that it is."""
+    make = GESTURES_BY_KIND[wish["kind"]]
+    return make(wish["client_id"], wish)
+
+
+GESTURES_BY_KIND: dict[str, Callable[[uuid.UUID, dict[str, Any]], Gestured]] = {
+    "like": lambda pk, wish: LikeBars(
+        pk, edit=edit_from_json(wish["edit"]) if wish.get("edit") else None
+    ),
+    "phrase": lambda pk, wish: AsPhrase(pk, numbers=_bars(wish)),
+    "copy": lambda pk, wish: CopyBars(
+        pk, numbers=_bars(wish), sources=tuple(wish.get("source_bars") or ())
+    ),
+    "confirm": lambda pk, wish: ConfirmBars(pk, numbers=_bars(wish)),
+    "reopen": lambda pk, wish: ReopenBars(pk, numbers=_bars(wish)),
+}
+
+
+def _bars(wish: dict[str, Any]) -> tuple[int, ...]:
+    return tuple(wish.get("bars") or ())
 
 
 MOST_LOOKED_AT, MOST_TOLD = 200, 50

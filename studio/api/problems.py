@@ -17,6 +17,7 @@ from orchesis.audio.decode import LIMITS_TEXT
 from orchesis.edits.edit import EditConflict
 from orchesis.edits.gesture import BarConflict
 from orchesis.errors import InvalidTranscription, Missing, OrchesisError, RefusedAudio
+from studio.actions.action import NotYours
 from studio.ceiling import TookTooLong
 from studio.queueing import NotNow
 from studio.storage import DiskFull, is_full
@@ -50,6 +51,8 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         answer = _answer(409, "conflict", f"{text[:1].upper()}{text[1:]}.")
         answer.data["bars"] = bars
         return answer
+    if isinstance(error, NotYours):
+        return _answer(403, "not_yours", f"{str(error).capitalize()}.")
     if isinstance(error, NotNow):
         return _answer(409, "not_now", f"{str(error).capitalize()}.")
     if isinstance(error, InvalidTranscription):

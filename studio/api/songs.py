@@ -21,11 +21,12 @@ from orchesis.chart.files import WRITERS, write_file
 from orchesis.edits.gesture import gesture_from_json
 from orchesis.listening.parts import Part
 from orchesis.practice.click import SUBDIVISIONS, clicks
-from studio.actions.editing import apply_edits, redo, undo
+from studio.actions.history import redo, undo
 from studio.actions.importing import delete_song, import_recording
 from studio.actions.listening import listen_again
+from studio.actions.notes import EditBars
 from studio.actions.prints import MADE_BY_WORKER, printed
-from studio.api.answers import edited_values
+from studio.api.answers import edited_values, performed
 from studio.api.ranges import kept_answer, stored_file
 from studio.api.serializers import (
     ClickSerializer,
@@ -184,9 +185,8 @@ class EditsView(APIView):
         data = EditsSerializer(data=request.data)
         data.is_valid(raise_exception=True)
         gesture = gesture_from_json(data.validated_data)
-        author = own_user(request)
-        edited = apply_edits(song, author, data.validated_data["client_id"], gesture)
-        return Response(edited_values(edited, author))
+        action = EditBars(data.validated_data["client_id"], gesture)
+        return Response(performed(song, own_user(request), action))
 
 
 class UndoView(APIView):

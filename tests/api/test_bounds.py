@@ -168,7 +168,7 @@ def test_a_request_that_takes_too_long_says_that_nothing_was_changed(
             sum(range(1000))
 
     settings.REQUEST_SECONDS = 0.3
-    monkeypatch.setattr("studio.api.grid.on_tempo", endless)
+    monkeypatch.setattr("studio.actions.grid.on_tempo", endless)
     answer = as_ada.post(f"{url}/tempo", {"bpm": 100, "beats_a_bar": 4}, format="json")
     assert (answer.status_code, answer.json()["code"]) == (503, "too_much")
     assert as_ada.get(f"{url}/score").json()["revision"] == 1

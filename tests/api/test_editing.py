@@ -137,7 +137,7 @@ def test_a_database_that_goes_away_says_so_and_claims_nothing(as_ada, ada_song, 
     def away(*args, **options):
         raise OperationalError(2006, "Server has gone away")
 
-    monkeypatch.setattr("studio.actions.editing._write", away)
+    monkeypatch.setattr("studio.actions.action._edit_bars", away)
     answer = send(as_ada, ada_song, hit, None)
     assert answer.status_code == 503
     assert answer.json()["code"] == "database_away"

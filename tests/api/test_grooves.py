@@ -110,10 +110,25 @@ def test_a_bar_is_made_as_the_phrase_and_a_bar_is_copied(as_ada, ada_song):
     sounding = [h for h in rows_of(ada_song)[6] if h["status"] != "left_out"]
     assert len(sounding) == len(rows_of(ada_song)[1])
     as_ada.post(path(ada_song, "undo"))
-    answer = gesture(as_ada, ada_song, kind="copy", source_bar=6, bars=[1, 2]).json()
+    answer = gesture(as_ada, ada_song, kind="copy", source_bars=[6], bars=[1, 2]).json()
     assert answer["words"] == "Bar 6 copied to bars 1 to 2"
     places = lambda n: [(h["position"], h["instrument"]) for h in rows_of(ada_song)[n]]  # noqa: E731
     assert places(1) == places(2) == places(6)
+
+
+def test_several_bars_are_pasted_as_one_step_also_over_themselves(as_ada, ada_song):
+    bars = [ROCK, ROCK, BUSY, ROCK, ROCK, BUSY]
+    store(ada_song, bars)
+    before = rows_of(ada_song)
+    answer = gesture(as_ada, ada_song, kind="copy", source_bars=[3, 4, 5], bars=[4, 5, 6])
+    assert answer.json()["words"] == "Bars 3 to 5 copied to bars 4 to 6"
+    strokes = lambda rows, n: [(h["position"], h["instrument"]) for h in rows[n]]  # noqa: E731
+    after = rows_of(ada_song)
+    assert [strokes(after, n) for n in (4, 5)] == [strokes(before, n) for n in (3, 4)]
+    as_ada.post(path(ada_song, "undo"))
+    assert rows_of(ada_song) == before, "one step takes all of it back"
+    refused = gesture(as_ada, ada_song, kind="copy", source_bars=[1, 2], bars=[4, 5, 6])
+    assert (refused.status_code, "cannot be copied" in refused.json()["detail"]) == (400, True)
 
 
 @pytest.mark.parametrize(
@@ -123,7 +138,7 @@ def test_a_bar_is_made_as_the_phrase_and_a_bar_is_copied(as_ada, ada_song):
         {"kind": "confirm", "bars": []},
         {"kind": "confirm", "bars": [99]},
         {"kind": "copy", "bars": [1]},
-        {"kind": "copy", "bars": [1], "source_bar": 99},
+        {"kind": "copy", "bars": [1], "source_bars": [99]},
         {"kind": "like"},
     ],
 )

@@ -7,17 +7,42 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from django.db import close_old_connections, connection, transaction
 
-from orchesis.edits.edit import Edit
+from orchesis.edits.edit import Edit, EditConflict
 from orchesis.edits.gesture import Gesture
 from orchesis.music.json import hit_from_json
-from studio.actions import editing
-from studio.actions.changing import change_song, confirm_finding
-from studio.actions.editing import apply_edits, undo
+from studio.actions import action
+from studio.actions.action import Action, NotYours, WholeSong, perform
+from studio.actions.grid import ConfirmFinding
+from studio.actions.history import undo
 from studio.actions.locking import lock_bars, lock_song
+from studio.actions.notes import EditBars
 from studio.models import EditEntry, Song
 
 pytestmark = pytest.mark.django_db(transaction=True)
 SOON = 4.0
+
+
+class Nothing(WholeSong):
+    """A change of the whole song that leaves it as it is."""
+
+    words = "nothing"
+
+    def change(self, song, score):
+        return score
+
+
+@pytest.fixture
+def everybody_may(monkeypatch):
+    """Somebody else's songs can be edited too, as those of a band are."""
+    monkeypatch.setattr(Action, "may", lambda *_: True)
+
+
+def test_nobody_changes_a_song_of_somebody_else(ben, ada_song):
+    edit = EditBars(uuid.uuid4(), removing(ada_song, 1))
+    for change in (Nothing(), ConfirmFinding("tempo", True), edit):
+        with pytest.raises(NotYours):
+            perform(ada_song, ben, change)
+    assert not EditEntry.objects.exists()
 
 
 def removing(song, *numbers):
@@ -40,11 +65,12 @@ def in_a_thread(pool, work):
 
 
 @pytest.mark.parametrize(("first", "second"), [(1, 3), (3, 1)])
+@pytest.mark.usefixtures("everybody_may")
 def test_two_people_at_different_bars_do_not_wait(ada, ben, ada_song, monkeypatch, first, second):
     """The one is in the midst of her change while the other begins and ends his."""
     hers, his = removing(ada_song, first), removing(ada_song, second)
     in_the_midst, go_on = threading.Event(), threading.Event()
-    real = editing.apply_gesture
+    real = action.apply_gesture
 
     def slowly(bars, gesture):
         if gesture == hers:
@@ -52,11 +78,11 @@ def test_two_people_at_different_bars_do_not_wait(ada, ben, ada_song, monkeypatc
             assert go_on.wait(2 * SOON)
         return real(bars, gesture)
 
-    monkeypatch.setattr(editing, "apply_gesture", slowly)
+    monkeypatch.setattr(action, "apply_gesture", slowly)
     with ThreadPoolExecutor(2) as pool:
-        slow = in_a_thread(pool, lambda: apply_edits(ada_song, ada, uuid.uuid4(), hers))
+        slow = in_a_thread(pool, lambda: perform(ada_song, ada, EditBars(uuid.uuid4(), hers)))
         assert in_the_midst.wait(SOON)
-        quick = in_a_thread(pool, lambda: apply_edits(ada_song, ben, uuid.uuid4(), his))
+        quick = in_a_thread(pool, lambda: perform(ada_song, ben, EditBars(uuid.uuid4(), his)))
         assert quick.result(SOON).words
         assert not slow.done()
         go_on.set()
@@ -73,8 +99,8 @@ def test_gestures_over_bars_that_overlap_wait_in_turn_and_never_crosswise(
         gesture = removing(ada_song, *numbers)
         ready.wait(SOON)
         try:
-            return apply_edits(ada_song, ada, uuid.uuid4(), gesture).words
-        except editing.EditConflict:
+            return perform(ada_song, ada, EditBars(uuid.uuid4(), gesture)).words
+        except EditConflict:
             return "conflict"
 
     with ThreadPoolExecutor(2) as pool:
@@ -90,7 +116,7 @@ def test_many_edits_of_many_bars_at_once_are_all_counted(ada, ada_song):
 
     with ThreadPoolExecutor(4) as pool:
         edits = [
-            in_a_thread(pool, lambda g=gesture: apply_edits(ada_song, ada, uuid.uuid4(), g))
+            in_a_thread(pool, lambda g=gesture: perform(ada_song, ada, EditBars(uuid.uuid4(), g)))
             for gesture in gestures
         ]
         revisions = [edit.result(10).song.revision for edit in edits]
@@ -102,15 +128,15 @@ def test_a_change_of_the_whole_song_waits_for_an_edit_and_an_edit_for_it(ada, ad
     with ThreadPoolExecutor(1) as pool:
         with transaction.atomic():
             lock_song(ada_song)
-            edit = in_a_thread(pool, lambda: apply_edits(ada_song, ada, uuid.uuid4(), gesture))
+            edit = in_a_thread(
+                pool, lambda: perform(ada_song, ada, EditBars(uuid.uuid4(), gesture))
+            )
             with pytest.raises(TimeoutError):
                 edit.result(0.5)
         assert edit.result(SOON).words
         with transaction.atomic():
             lock_bars(ada_song, [4])
-            whole = in_a_thread(
-                pool, lambda: change_song(ada_song, ada, "nothing", lambda score: score)
-            )
+            whole = in_a_thread(pool, lambda: perform(ada_song, ada, Nothing()))
             with pytest.raises(TimeoutError):
                 whole.result(0.5)
         assert whole.result(SOON).words == "nothing"
@@ -121,8 +147,8 @@ def test_edits_and_confirmations_at_once_lose_nothing(ada, ada_song):
     findings = ["tempo", "meter", "first beat", "feel"]
     with ThreadPoolExecutor(4) as pool:
         works = [
-            *(lambda g=g: apply_edits(ada_song, ada, uuid.uuid4(), g) for g in gestures),
-            *(lambda f=f: confirm_finding(ada_song, ada, f, True) for f in findings),
+            *(lambda g=g: perform(ada_song, ada, EditBars(uuid.uuid4(), g)) for g in gestures),
+            *(lambda f=f: perform(ada_song, ada, ConfirmFinding(f, True)) for f in findings),
         ]
         for done in [in_a_thread(pool, work) for work in works]:
             done.result(15)
@@ -134,7 +160,7 @@ def test_edits_and_confirmations_at_once_lose_nothing(ada, ada_song):
 
 def test_two_tabs_that_undo_at_once_take_back_two_steps(ada, ada_song):
     for number in (1, 2, 3):
-        apply_edits(ada_song, ada, uuid.uuid4(), removing(ada_song, number))
+        perform(ada_song, ada, EditBars(uuid.uuid4(), removing(ada_song, number)))
     with ThreadPoolExecutor(2) as pool:
         both = [in_a_thread(pool, lambda: undo(ada_song, ada)) for _ in range(2)]
         words = {one.result(10).words for one in both}

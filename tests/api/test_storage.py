@@ -79,7 +79,7 @@ def test_each_trouble_of_the_database_is_called_by_its_name(
     def trouble(*args):
         raise OperationalError(number, "as MariaDB says it")
 
-    monkeypatch.setattr("studio.api.songs.apply_edits", trouble)
+    monkeypatch.setattr("studio.api.songs.performed", trouble)
     hit = ada_song.bars.first().hits[0]
     body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
     answer = as_ada.post(f"/api/songs/{ada_song.id}/edits", body, format="json")

@@ -884,8 +884,8 @@ export interface components {
             client_id: string;
             kind: components["schemas"]["GestureKindEnum"];
             bars?: number[];
-            /** @description copy: the bar to copy */
-            source_bar?: number;
+            /** @description copy: the bars to copy, each over one of `bars`; a single one over all */
+            source_bars?: number[];
             /** @description like: the edit that the others shall get too */
             edit?: components["schemas"]["EditRequest"];
         };

@@ -13,6 +13,7 @@ const groups = computed(() => keyGroups(props.keys))
   <Dialog
     v-model:visible="visible"
     modal
+    :pt="{ content: { tabindex: 0 } }"
     dismissable-mask
     header="Keys of this page"
     :style="{ width: '52rem', maxWidth: '94vw' }"

@@ -33,10 +33,21 @@ def phrase_gesture(song: Transcription, bars: Sequence[int]) -> Gesture:
     return Gesture(tuple(edits), _sentence(f"{named(bars)} made as the phrase"))
 
 
-def copy_gesture(song: Transcription, source: int, bars: Sequence[int]) -> Gesture:
-    """A bar copied to others. Raises InvalidTranscription where there is nothing to do."""
-    edits = [edit for n in bars for edit in as_bar(song, source, n)]
-    return Gesture(tuple(edits), f"Bar {source} copied to {named(bars)}")
+def copy_gesture(song: Transcription, sources: Sequence[int], bars: Sequence[int]) -> Gesture:
+    """Bars copied over others, each as it is now: one step, also where they overlap.
+
+    sources : each over the bar at its place in `bars`; a single one over all of them.
+
+    Raises InvalidTranscription where there is nothing to do, or not one source for each bar.
+    """
+    if len(sources) == 1:
+        pairs = [(sources[0], bar) for bar in bars]
+    elif len(sources) == len(set(bars)) == len(bars):
+        pairs = list(zip(sources, bars, strict=True))
+    else:
+        raise InvalidTranscription(f"{len(sources)} bars cannot be copied over {len(bars)}")
+    edits = [edit for source, bar in pairs for edit in as_bar(song, source, bar)]
+    return Gesture(tuple(edits), _sentence(f"{named(sources)} copied to {named(bars)}"))
 
 
 def confirm_gesture(song: Transcription, bars: Sequence[int], *, settled: bool) -> Gesture:

@@ -233,11 +233,22 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
     part.notice.value = `Bar ${copied.value.join(', ')} copied: go to a bar and paste.`
   }
 
+  /** The copied bars over this one and those after it, as far as the song goes: one step. */
   async function paste(): Promise<void> {
     const start = stack.cursor.value.bar
-    for (const [step, source_bar] of copied.value.entries())
-      if (part.score.value?.bars.some((item) => item.number === start + step))
-        await part.gesture({ kind: 'copy', source_bar, bars: [start + step] })
+    const there = new Set(part.score.value?.bars.map((item) => item.number))
+    const pairs = copied.value
+      .map((source, step) => ({ source, bar: start + step }))
+      .filter(({ source, bar }) => there.has(source) && there.has(bar))
+    if (pairs.length === 0) {
+      part.notice.value = 'Copy bars first: then they can be pasted here.'
+      return
+    }
+    await part.gesture({
+      kind: 'copy',
+      source_bars: pairs.map((pair) => pair.source),
+      bars: pairs.map((pair) => pair.bar),
+    })
   }
 
   return {

@@ -1,0 +1,126 @@
+"""Changes of how a song is counted, and of what of it is confirmed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from orchesis.form.edit import FormChange, changed
+from orchesis.listening.judge import load_judge
+from orchesis.music.values import Transcription
+from orchesis.pipeline import on_tapped_grid
+from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
+from orchesis.rhythm.typed import on_tempo
+from studio.actions.action import Action, Before, Held, Outcome, WholeSong, log_change
+from studio.models import Song
+from studio.values.evidence import own_evidence
+
+
+@dataclass(frozen=True)
+class TakeReading(WholeSong):
+    """Count the song in another of its readings."""
+
+    key: str
+    words = "Counted another way"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The same strokes on other lines."""
+        return take_reading(score, self.key)
+
+
+@dataclass(frozen=True)
+class LayTaps(WholeSong):
+    """Lay the grid by tapped beats."""
+
+    taps: list[float]
+    """Seconds."""
+
+    beats_a_bar: int
+    words = "Grid laid by tapping"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """What was written, on the tapped beats; where nothing could be, what was heard."""
+        evidence = own_evidence(song)
+        if score.bars or evidence is None:
+            return on_taps(score, self.taps, self.beats_a_bar)
+        return on_tapped_grid(score, evidence, load_judge(), self.taps, self.beats_a_bar)
+
+
+@dataclass(frozen=True)
+class LayTempo(WholeSong):
+    """Lay the grid near a tempo, through the strokes; confirmed sections keep their beats."""
+
+    bpm: float
+    beats_a_bar: int
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """Which tempo."""
+        return f"Grid laid near {self.bpm:g} beats a minute"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """On the beats that the strokes have near that tempo."""
+        return on_tempo(score, self.bpm, self.beats_a_bar, score.confirmed_spans)
+
+
+@dataclass(frozen=True)
+class DrawBarLine(WholeSong):
+    """Draw a bar line to where it belongs; the ends of confirmed sections stay."""
+
+    bar: int
+    time: float
+    """Seconds."""
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """Which, and whereto."""
+        return f"Bar {self.bar} drawn to {self.time:.2f} s"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The lines beside it move with it."""
+        fixed = [time for span in score.confirmed_spans for time in span]
+        return move_downbeat(score, self.bar, self.time, fixed)
+
+
+@dataclass(frozen=True)
+class ChangeForm(WholeSong):
+    """Split, merge, move, rename, say what is the same, confirm."""
+
+    asked: FormChange
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """As the core says it."""
+        return self.asked.words()
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The same bars in other sections."""
+        return replace(score, sections=changed(score.sections, score.bars, self.asked))
+
+
+SHOWN = {"tempo": "Tempo", "meter": "Metre", "first beat": "First beat", "feel": "Feel"}
+"""The findings as the screen calls them."""
+
+
+@dataclass(frozen=True)
+class ConfirmFinding(Action):
+    """Settle a finding about the whole song, or open it again."""
+
+    finding: str
+    confirmed: bool
+
+    def bars(self, song: Song) -> tuple[int, ...]:
+        """None of them: a confirmed tempo is the same tempo."""
+        return ()
+
+    def outcome(self, held: Held) -> Outcome | None:
+        """Nothing where it stands so already."""
+        before = set(held.header.get("confirmed", []))
+        names = before | {self.finding} if self.confirmed else before - {self.finding}
+        if names == before:
+            return None
+        words = f"{SHOWN[self.finding]} {'confirmed' if self.confirmed else 'open again'}"
+        return Outcome(words, header={**held.header, "confirmed": sorted(names)})
+
+    def log(self, held: Held, outcome: Outcome, before: Before) -> None:
+        """One step of the author's."""
+        log_change(held.song, held.author, outcome, before)

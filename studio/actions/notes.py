@@ -1,0 +1,143 @@
+"""Changes of notes: single edits, and gestures that the core works out as edits."""
+
+from __future__ import annotations
+
+import uuid
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+
+from orchesis.edits.ask import confirm_gesture, copy_gesture, like_gesture, phrase_gesture
+from orchesis.edits.edit import Edit, EditConflict
+from orchesis.edits.gesture import Gesture, check_places, explain_gesture, gesture_from_json
+from orchesis.errors import InvalidTranscription
+from orchesis.music.json import bar_from_json
+from orchesis.music.values import Bar, Meter, Transcription
+from studio.actions.action import Action, Before, Done, Held, Outcome, log_gesture
+from studio.models import EditEntry, Song
+from studio.values.stored import load_transcription
+
+
+@dataclass(frozen=True)
+class EditBars(Action):
+    """Edits of notes, made at one stroke. What was stored under the same id is not made twice."""
+
+    client_id: uuid.UUID
+    gesture: Gesture
+
+    def bars(self, song: Song) -> tuple[int, ...]:
+        """Those that the edits are in."""
+        return self.gesture.bars
+
+    def repeated(self, held: Held) -> Done | None:
+        """Sent again, since its answer was lost; another change under its id is refused."""
+        known = EditEntry.objects.filter(song=held.song, client_id=self.client_id).first()
+        if known is None:
+            return None
+        if known.author_id != held.author.pk or gesture_from_json(known.edit) != self.gesture:
+            raise EditConflict("another edit was stored under this id: send it under a new one")
+        return Done(held.song, known.words, tuple(held.rows.values()))
+
+    def outcome(self, held: Held) -> Outcome:
+        """The edits, where each note has a place in its bar."""
+        check_places(self.gesture, _homes(held, self.gesture))
+        words = explain_gesture(self.gesture, Meter(*held.header["meter"]))
+        return Outcome(words, gesture=self.gesture)
+
+    def log(self, held: Held, outcome: Outcome, before: Before) -> None:
+        """One step of the author's."""
+        log_gesture(held, outcome, self.client_id)
+
+
+def _homes(held: Held, gesture: Gesture) -> dict[int, Bar]:
+    """The bars of the grid that a gesture changes."""
+    touched = set(gesture.bars)
+    homes = (bar_from_json(bar) for bar in held.header["bars"] if bar["number"] in touched)
+    return {bar.number: bar for bar in homes}
+
+
+@dataclass(frozen=True)
+class _WorkedOut(ABC):
+    """A gesture that is asked for in a word, and becomes edits by the song as it stands."""
+
+    client_id: uuid.UUID
+
+    @abstractmethod
+    def worked_out(self, score: Transcription) -> Gesture:
+        """The edits. Raises InvalidTranscription where there is nothing to do."""
+
+    def on(self, song: Song) -> EditBars:
+        """The same as edits; they say what they expect, so a bar that changes meanwhile is safe."""
+        return EditBars(self.client_id, self.worked_out(load_transcription(song)))
+
+
+@dataclass(frozen=True)
+class LikeBars(_WorkedOut):
+    """An edit that was made in one bar, in all bars like it."""
+
+    edit: Edit | None = None
+
+    def worked_out(self, score: Transcription) -> Gesture:
+        """In every bar that played the same."""
+        if self.edit is None:
+            raise InvalidTranscription("say which edit the like bars shall get")
+        return like_gesture(score, self.edit)
+
+
+@dataclass(frozen=True)
+class _InBars(_WorkedOut):
+    """A gesture in bars that are named."""
+
+    numbers: tuple[int, ...] = ()
+
+    def worked_out(self, score: Transcription) -> Gesture:
+        """In bars that there are."""
+        for number in self.numbers:
+            score.bar(number)
+        return self.made(score)
+
+    @abstractmethod
+    def made(self, score: Transcription) -> Gesture:
+        """The edits."""
+
+
+@dataclass(frozen=True)
+class AsPhrase(_InBars):
+    """Bars made as their phrase has them."""
+
+    def made(self, score: Transcription) -> Gesture:
+        """What is typical of each."""
+        return phrase_gesture(score, self.numbers)
+
+
+@dataclass(frozen=True)
+class CopyBars(_InBars):
+    """Bars copied over others, one after the other, as one step."""
+
+    sources: tuple[int, ...] = ()
+
+    def made(self, score: Transcription) -> Gesture:
+        """The first over the first, and so on; a single one over all of them."""
+        if not self.sources:
+            raise InvalidTranscription("say which bar to copy")
+        return copy_gesture(score, self.sources, self.numbers)
+
+
+@dataclass(frozen=True)
+class ConfirmBars(_InBars):
+    """All notes of bars settled."""
+
+    def made(self, score: Transcription) -> Gesture:
+        """Doubtful ones as heard."""
+        return confirm_gesture(score, self.numbers, settled=True)
+
+
+@dataclass(frozen=True)
+class ReopenBars(_InBars):
+    """All notes of bars open again."""
+
+    def made(self, score: Transcription) -> Gesture:
+        """As they were before they were settled."""
+        return confirm_gesture(score, self.numbers, settled=False)
+
+
+Gestured = LikeBars | AsPhrase | CopyBars | ConfirmBars | ReopenBars
