@@ -15,6 +15,10 @@ Sections = tuple[tuple[str, int, int], ...]
 """Of each section its label, first bar and length."""
 EIGHT_MINUTES: Sections = (("Verse", 1, 20), ("Jam", 21, 200), ("Outro", 221, 20))
 SIXTY_BARS: Sections = (("Verse", 1, 60),)
+USUAL_240: Sections = tuple(
+    (f"{'Verse' if index % 2 == 0 else 'Chorus'} {index // 2 + 1}", 1 + 16 * index, 16)
+    for index in range(15)
+)
 ROWS = {
     Instrument.HIHAT_CLOSED: "x.x.x.x.x.x.x.x.",
     Instrument.SNARE: "....x..g.g..x..g",

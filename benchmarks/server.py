@@ -10,7 +10,7 @@ from typing import Any
 
 from benchmarks.browser import WINDOW, browser, enter_demo, open_song
 from benchmarks.listening import long_song
-from benchmarks.long_score import SIXTY_BARS, long_score
+from benchmarks.long_score import SIXTY_BARS, USUAL_240, long_score
 from launcher.scratch import Scratch, scratch_application
 from orchesis.music.json import dumps
 
@@ -33,6 +33,22 @@ _EDIT = """async () => {
   while (!saved()) await new Promise((done) => setTimeout(done, 2))
   return {drawn, stored: performance.now() - began}
 }"""
+
+
+# The same until all of the page is right: drawn, stored, phrases and facts of that revision shown.
+_EDIT_TO_RIGHT = """async () => {
+  const frame = () => new Promise((done) => requestAnimationFrame(done))
+  const stack = document.querySelector('section.grooves')
+  const before = Number(stack.dataset.stored), began = performance.now()
+  document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true}))
+  const isRight = () =>
+    Number(stack.dataset.stored) !== before && stack.dataset.stored === stack.dataset.found
+  while (!isRight() && performance.now() - began < 15000) await frame()
+  await frame()
+  return performance.now() - began
+}"""
+BETWEEN_MS = 150
+"""A hand that goes through bars makes an edit, looks, and goes on."""
 
 
 @dataclass(frozen=True)
@@ -153,6 +169,23 @@ def _long_stack(page: Any, application: Scratch, folder: Path) -> list[Waits]:
     ]
 
 
+def _until_right(page: Any, application: Scratch, folder: Path) -> list[float]:
+    """240 bars in fifteen sections, edited bar by bar: milliseconds until everything is right."""
+    file = folder / "usual.json"
+    file.write_text(dumps(long_score(USUAL_240)))
+    made = application.manage("store_score", "demo", "Two hundred and forty", str(file))
+    page.goto(f"{application.address}/songs/{made}")
+    page.locator(".typical .note").first.wait_for()
+    page.wait_for_timeout(SETTLED_MS)
+    page.locator("body").click(position={"x": 5, "y": 600})
+    found = []
+    for _ in range(EDITS):
+        page.keyboard.press("PageDown")
+        page.wait_for_timeout(BETWEEN_MS)
+        found.append(float(page.evaluate(_EDIT_TO_RIGHT)))
+    return found
+
+
 def _sixty_bars(page: Any, application: Scratch, folder: Path) -> list[float]:
     """A section of sixty bars, scrolled through: milliseconds a picture."""
     file = folder / "sixty.json"
@@ -178,6 +211,7 @@ def measure() -> list[Waits]:
         openings = _openings(page, page.url, ".rows .row")
         drawn, stored = _edits(page)
         long_ones = _long_stack(page, application, Path(name))
+        right = _until_right(page, application, Path(name))
         looked, blind = _reading_changes(page, application.address, Path(name))
     return [
         summary("another reading of five minutes until redrawn", looked),
@@ -186,4 +220,5 @@ def measure() -> list[Waits]:
         summary("edit until stored and redrawn", stored),
         summary("opening a song", openings),
         *long_ones,
+        summary("edit of one of 240 bars until everything on the page is right", right),
     ]

@@ -65,6 +65,8 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
   const found = {
     grooves: shallowRef(null),
     phrases: ref(new Map()),
+    questions: ref<unknown[]>([]),
+    layers: ref(new Set<string>()),
     settled: ref(new Set()),
     problem: ref(''),
     shadeSource: ref(0),
@@ -97,6 +99,9 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     doubts: computed(
       () => part.score.value?.bars.flatMap((bar) => bar.hits).filter((hit) => hit.status === 'doubtful').length ?? 0,
     ),
+    doubtsOf: ref(null),
+    doubtsOneByOne: vi.fn(),
+    isAlone: (hit: { status: string }) => hit.status === 'doubtful',
     drums: ref([]),
     isListening: ref(false),
     go: vi.fn(),

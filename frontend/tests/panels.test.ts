@@ -50,6 +50,7 @@ describe('the facts of a section', () => {
     revision: 1,
     sections: [
       {
+        stamp: 'a',
         first_bar: 1,
         label: 'Verse',
         phrases: [phrase],
@@ -67,6 +68,7 @@ describe('the facts of a section', () => {
         places: [{ bar: 1, position: '1/4', instrument: 'snare' }] as Grooves['echoes'][number]['places'],
       },
     ],
+    questions: [],
     settled_bars: [2],
     lessons: [4, 1],
   }
@@ -125,6 +127,30 @@ describe('the facts of a section', () => {
     expect(inferred).toMatchObject([[{ before: null }], '1 note inferred from the pattern'])
     expect(out![0]).toHaveLength(1)
     expect(out![0][0]!.after).toMatchObject({ status: 'left_out', settled: true, bar: 1, position: '1/4' })
+  })
+
+  it('asks about doubts of a kind once: all, none, or one by one', async () => {
+    const places = [{ bar: 1, position: '1/4', instrument: 'snare' }]
+    const question = { kind: 'alike', words: '2 soft snares together with the kick', places }
+    const { wrapper, open } = panel({ questions: ref([question]) })
+    expect(wrapper.text()).toContain('2 soft snares together with the kick')
+    await button(wrapper, 'None')!.trigger('click')
+    await button(wrapper, 'All there')!.trigger('click')
+    const [out, there] = open.part.make.mock.calls as unknown as [EditValue[], string][]
+    expect(out![0][0]!.after).toMatchObject({ status: 'left_out', settled: true })
+    expect(out![1]).toBe('1 note left out: soft snares together with the kick')
+    expect(there![0][0]!.after).toMatchObject({ status: 'heard', settled: true })
+    await button(wrapper, 'One by one')!.trigger('click')
+    expect(open.doubtsOneByOne).toHaveBeenCalledWith(question)
+  })
+
+  it('asks about a layer as a whole', async () => {
+    const places = [{ bar: 1, position: '0', instrument: 'kick' }]
+    const words = 'the shaker on every stroke of the hat, 212 times: is it there at all?'
+    const { wrapper, open } = panel({ questions: ref([{ kind: 'layer', words, places }]) })
+    expect(button(wrapper, 'One by one')).toBeUndefined()
+    await button(wrapper, 'It is not')!.trigger('click')
+    expect(open.part.make.mock.calls[0]![1 as never]).toBe('1 note left out: the shaker on every stroke of the hat')
   })
 
   it('listens again only when something was confirmed', () => {

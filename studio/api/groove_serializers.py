@@ -6,6 +6,7 @@ from typing import Any
 
 from rest_framework import serializers
 
+from orchesis.edits.questions import Asked
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.groove.kinship import Kin
 from orchesis.groove.phrase import Standing
@@ -64,6 +65,7 @@ class ProposalSerializer(serializers.Serializer[Any]):
 class SectionGrooveSerializer(serializers.Serializer[Any]):
     """The grooves of a section. `kinds`: bars that play the same, the commonest kind first."""
 
+    stamp = serializers.CharField(help_text="another one whenever something of the section is")
     first_bar = serializers.IntegerField()
     label = serializers.CharField()  # type: ignore[assignment]
     phrases = PhraseSerializer(many=True)
@@ -79,7 +81,7 @@ class VariantSerializer(serializers.Serializer[Any]):
     words = serializers.CharField()
 
 
-class EchoPlaceSerializer(serializers.Serializer[Any]):
+class StrokePlaceSerializer(serializers.Serializer[Any]):
     """Where a stroke is that may be an echo."""
 
     bar = serializers.IntegerField()
@@ -93,7 +95,15 @@ class EchoSerializer(serializers.Serializer[Any]):
     instrument = serializers.ChoiceField(choices=INSTRUMENTS)
     delay = serializers.FloatField()
     words = serializers.CharField()
-    places = EchoPlaceSerializer(many=True)
+    places = StrokePlaceSerializer(many=True)
+
+
+class QuestionSerializer(serializers.Serializer[Any]):
+    """Notes that one answer settles: are they there? A layer is a voice that doubles another."""
+
+    kind = serializers.ChoiceField(choices=[(kind.value, kind.value) for kind in Asked])
+    words = serializers.CharField()
+    places = StrokePlaceSerializer(many=True)
 
 
 class GroovesSerializer(serializers.Serializer[Any]):
@@ -103,6 +113,7 @@ class GroovesSerializer(serializers.Serializer[Any]):
     sections = SectionGrooveSerializer(many=True)
     variants = VariantSerializer(many=True)
     echoes = EchoSerializer(many=True)
+    questions = QuestionSerializer(many=True)
     settled_bars = serializers.ListField(child=serializers.IntegerField())
     lessons = serializers.ListField(
         child=serializers.IntegerField(), help_text="bars that would teach most if settled next"

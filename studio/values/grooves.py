@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from bisect import bisect_left
+from collections.abc import Mapping
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
 
 from orchesis.edits.edit import edit_to_json
 from orchesis.edits.make import settled_bars
+from orchesis.edits.questions import questions
 from orchesis.edits.relisten import lessons, propose
 from orchesis.errors import Missing
 from orchesis.groove.alike import kinds_of_bars
@@ -17,14 +22,14 @@ from orchesis.groove.coordination import coordination
 from orchesis.groove.count import SCHOOLS, spoken_count
 from orchesis.groove.echo import echo_suspects
 from orchesis.groove.inferred import Proposal, by_convention, from_the_bass, from_the_pattern
-from orchesis.groove.phrase import Phrase, PhraseNote, find_phrases
+from orchesis.groove.phrase import Phrase, PhraseNote, Standing, find_phrases
 from orchesis.groove.variants import find_variants
 from orchesis.limbs.lanes import lane_strengths
 from orchesis.listening.evidence import Evidence, bass_onsets, cell_strengths
 from orchesis.listening.judge import load_judge
-from orchesis.music.instruments import Status
+from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from orchesis.music.json import hit_to_json
-from orchesis.music.values import Bar, Section, Transcription
+from orchesis.music.values import Bar, Hit, Section, Transcription
 from studio.models import Song
 from studio.values.evidence import evidence_beside, own_evidence
 from studio.values.presenting import cell_values
@@ -35,18 +40,29 @@ SHADES = 9
 """Evidence is shown in so many steps: a digit for each cell."""
 
 
-def groove_values(song: Song, score: Transcription) -> dict[str, Any]:
-    """All that is found about the grooves, section by section."""
+def groove_values(
+    song: Song, score: Transcription, before: Mapping[str, Any] | None = None
+) -> dict[str, Any]:
+    """All that is found about the grooves, section by section.
+
+    before : the same of an earlier revision: sections that nothing touched are taken from it.
+    """
     evidence = own_evidence(song)
     bass = bass_onsets(evidence) if evidence else []
+    known = {values["stamp"]: values for values in (before or {}).get("sections", [])}
     main: dict[str, Phrase] = {}
     levels: dict[str, float] = {}
     sections = []
+    stamps = _Stamps(song, score)
     for section in score.sections:
-        values, phrases = _section_values(score, section, evidence, bass)
+        stamp = stamps.of(section)
+        values = known.get(stamp)
+        if values is None:
+            values = {"stamp": stamp, **_section_values(score, section, evidence, bass)}
         sections.append(values)
-        if section.mark and phrases:
-            main[section.label] = max(phrases, key=lambda phrase: phrase.bars)
+        if section.mark and values["phrases"]:
+            longest = max(values["phrases"], key=lambda phrase: int(phrase["bars"]))
+            main[section.label] = phrase_of_values(longest)
             levels[section.label] = _level(song, score, section)
     done = settled_bars(score)
     return {
@@ -60,21 +76,57 @@ def groove_values(song: Song, score: Transcription) -> dict[str, Any]:
                 "instrument": echo.instrument.value,
                 "delay": round(echo.delay, 4),
                 "words": echo.words,
-                "places": [
-                    {"bar": hit.bar, "position": str(hit.position), "instrument": hit.instrument}
-                    for hit in echo.hits
-                ],
+                "places": [_place_values(hit) for hit in echo.hits],
             }
             for echo in echo_suspects(score.bars, score.hits)
+        ],
+        "questions": [
+            {
+                "kind": question.kind.value,
+                "words": question.words,
+                "places": [_place_values(hit) for hit in question.hits],
+            }
+            for question in questions(score)
         ],
         "settled_bars": sorted(done),
         "lessons": list(lessons(score, evidence)) if evidence else [],
     }
 
 
+def _place_values(hit: Hit) -> dict[str, Any]:
+    return {"bar": hit.bar, "position": str(hit.position), "instrument": hit.instrument.value}
+
+
+class _Stamps:
+    """What the findings of a section rest on, in short: its bars, their notes, fills, evidence."""
+
+    def __init__(self, song: Song, score: Transcription) -> None:
+        self._bars = {bar["number"]: bar for bar in (song.header or {})["bars"]}
+        self._hits = {row.number: row.hits for row in song.bars.all()}
+        self._fills = [(fill.bar, repr(fill)) for fill in score.fills]
+        path = song.evidence_path
+        self._evidence = path.stat().st_mtime_ns if path.exists() else 0
+
+    def of(self, section: Section) -> str:
+        """Another one whenever any of it is another."""
+        numbers = range(section.first_bar, section.first_bar + section.bars)
+        told = json.dumps(
+            [
+                section.label,
+                section.first_bar,
+                section.bars,
+                [self._bars.get(number) for number in numbers],
+                [self._hits.get(number) for number in numbers],
+                [fill for bar, fill in self._fills if bar in numbers],
+                self._evidence,
+            ]
+        )
+        return hashlib.sha256(told.encode()).hexdigest()[:12]
+
+
 def _section_values(
     score: Transcription, section: Section, evidence: Evidence | None, bass: list[float]
-) -> tuple[dict[str, Any], tuple[Phrase, ...]]:
+) -> dict[str, Any]:
     bars, hits = score.bars_in(section), score.hits_in(section)
     phrases = find_phrases(bars, hits, score.fills)
     changes = changes_between(phrases, bars, hits, score.fills)
@@ -86,7 +138,7 @@ def _section_values(
             from_the_pattern(phrase, bars, hits, score.fills, evidence.strength)
             for phrase in phrases
         ]
-    values = {
+    return {
         "first_bar": section.first_bar,
         "label": section.label,
         "phrases": [phrase_values(phrase) for phrase in phrases],
@@ -105,7 +157,6 @@ def _section_values(
             if proposal is not None
         ],
     }
-    return values, phrases
 
 
 def phrase_values(phrase: Phrase) -> dict[str, Any]:
@@ -135,6 +186,29 @@ def _note_values(note: PhraseNote) -> dict[str, Any]:
         "limb": note.limb.value if note.limb else None,
         "ornament": note.ornament.value if note.ornament else None,
     }
+
+
+def phrase_of_values(values: Mapping[str, Any]) -> Phrase:
+    """A phrase again, from `phrase_values`."""
+    return Phrase(
+        first_bar=values["first_bar"],
+        bars=values["bars"],
+        length=values["length"],
+        odds=values["odds"],
+        notes=tuple(
+            PhraseNote(
+                **{
+                    **note,
+                    "position": Fraction(note["position"]),
+                    "instrument": Instrument(note["instrument"]),
+                    "standing": Standing(note["standing"]),
+                    "limb": Limb(note["limb"]) if note["limb"] else None,
+                    "ornament": Ornament(note["ornament"]) if note["ornament"] else None,
+                }
+            )
+            for note in values["notes"]
+        ),
+    )
 
 
 def _level(song: Song, score: Transcription, section: Section) -> float:

@@ -11,7 +11,7 @@ from orchesis.rhythm.rewrite import take_reading
 from studio.models import Song
 from studio.values.grooves import groove_values
 from studio.values.presenting import written_values
-from studio.values.shown import shown, shown_path
+from studio.values.shown import shown, shown_before, shown_path
 from studio.values.stored import load_transcription
 
 Kept = tuple[Path, bytes]
@@ -34,12 +34,16 @@ def reading_page(song: Song, key: str) -> Kept:
 
 
 def grooves_page(song: Song) -> Kept:
-    """All that is found about the grooves."""
-    body = shown(
-        song,
-        "grooves",
-        lambda: {"revision": song.revision, **groove_values(song, load_transcription(song))},
-    )
+    """All that is found about the grooves; what an edit has not touched is not found again."""
+
+    def made() -> dict[str, Any]:
+        before = shown_before(song, "grooves")
+        return {
+            "revision": song.revision,
+            **groove_values(song, load_transcription(song), before),
+        }
+
+    body = shown(song, "grooves", made)
     return shown_path(song, "grooves"), body
 
 

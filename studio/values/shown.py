@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import gzip
 import hashlib
+import json
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
@@ -53,6 +54,20 @@ def shown(song: Song, what: str, make: Callable[[], dict[str, Any]]) -> bytes:
         body: bytes = JSONRenderer().render(make())
     _keep(path, what, body)
     return body
+
+
+def shown_before(song: Song, what: str) -> dict[str, Any] | None:
+    """The newest answer of this kind that is kept, of whichever revision, by this code."""
+    now = shown_path(song, what)
+    seen = now.stem.rpartition("-")[2]
+    kept = sorted(now.parent.glob(f"{what}.*-{seen}.json"), key=_changed)
+    for path in reversed(kept):
+        try:
+            found: dict[str, Any] = json.loads(path.read_bytes())
+        except (OSError, ValueError):
+            continue
+        return found
+    return None
 
 
 def _keep(path: Path, what: str, body: bytes) -> None:

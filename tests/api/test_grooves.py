@@ -7,6 +7,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
+from rest_framework.renderers import JSONRenderer
 
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.candidates import find_candidates
@@ -15,6 +16,7 @@ from orchesis.music.instruments import Instrument, Status
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
 from studio.models import EditEntry, Song, SongBar
+from studio.values import grooves
 from studio.values.stored import load_transcription
 from tests.composing import ROCK, song
 from tests.core.test_judge import CLASSES
@@ -114,6 +116,38 @@ def test_a_bar_is_made_as_the_phrase_and_a_bar_is_copied(as_ada, ada_song):
     assert answer["words"] == "Bar 6 copied to bars 1 to 2"
     places = lambda n: [(h["position"], h["instrument"]) for h in rows_of(ada_song)[n]]  # noqa: E731
     assert places(1) == places(2) == places(6)
+
+
+def test_an_edit_finds_the_grooves_of_its_own_section_anew_and_no_others(
+    as_ada, ada_song, monkeypatch
+):
+    piece = song([ROCK] * 8 + [BUSY] * 8)
+    halves = [
+        replace(piece.sections[0], label=label, bars=8, first_bar=first, mark=label[0])
+        for label, first in (("Verse", 1), ("Chorus", 9))
+    ]
+    piece = replace(piece, sections=tuple(halves))
+    store_transcription(ada_song, Result(piece.with_hits(assign_limbs(piece.hits, 4)), (1.0,)))
+    first = as_ada.get(path(ada_song, "grooves")).json()
+    found = []
+    real = grooves._section_values
+    monkeypatch.setattr(
+        grooves,
+        "_section_values",
+        lambda score, section, *rest: (
+            found.append(section.first_bar) or real(score, section, *rest)
+        ),
+    )
+    gesture(as_ada, ada_song, kind="copy", source_bars=[9], bars=[3])
+    second = as_ada.get(path(ada_song, "grooves")).json()
+    assert found == [1]
+    assert second["sections"][1] == first["sections"][1]
+    assert second["sections"][0] != first["sections"][0]
+    ada_song.refresh_from_db()
+    afresh = grooves.groove_values(ada_song, load_transcription(ada_song))
+    assert json.loads(JSONRenderer().render(afresh)) == {
+        name: value for name, value in second.items() if name != "revision"
+    }, "what was taken over is what would be found"
 
 
 def test_several_bars_are_pasted_as_one_step_also_over_themselves(as_ada, ada_song):

@@ -741,13 +741,7 @@ export interface components {
             /** Format: double */
             delay: number;
             words: string;
-            places: components["schemas"]["EchoPlace"][];
-        };
-        /** @description Where a stroke is that may be an echo. */
-        EchoPlace: {
-            bar: number;
-            position: string;
-            instrument: components["schemas"]["InstrumentEnum"];
+            places: components["schemas"]["StrokePlace"][];
         };
         /** @description An edit as a value: what was there (null: nothing) and what shall be there. */
         Edit: {
@@ -895,6 +889,7 @@ export interface components {
             sections: components["schemas"]["SectionGroove"][];
             variants: components["schemas"]["Variant"][];
             echoes: components["schemas"]["Echo"][];
+            questions: components["schemas"]["Question"][];
             settled_bars: number[];
             /** @description bars that would teach most if settled next */
             lessons: number[];
@@ -1062,6 +1057,18 @@ export interface components {
             words: string;
             hits: components["schemas"]["Hit"][];
         };
+        /** @description Notes that one answer settles: are they there? A layer is a voice that doubles another. */
+        Question: {
+            kind: components["schemas"]["QuestionKindEnum"];
+            words: string;
+            places: components["schemas"]["StrokePlace"][];
+        };
+        /**
+         * @description * `layer` - layer
+         *     * `alike` - alike
+         * @enum {string}
+         */
+        QuestionKindEnum: "layer" | "alike";
         /** @description Long:short with its 95 % interval. */
         Ratio: {
             /** Format: double */
@@ -1170,6 +1177,8 @@ export interface components {
         };
         /** @description The grooves of a section. `kinds`: bars that play the same, the commonest kind first. */
         SectionGroove: {
+            /** @description another one whenever something of the section is */
+            stamp: string;
             first_bar: number;
             label: string;
             phrases: components["schemas"]["Phrase"][];
@@ -1255,6 +1264,12 @@ export interface components {
          * @enum {string}
          */
         StatusEnum: "heard" | "inferred" | "doubtful" | "left_out";
+        /** @description Where a stroke is that may be an echo. */
+        StrokePlace: {
+            bar: number;
+            position: string;
+            instrument: components["schemas"]["InstrumentEnum"];
+        };
         /** @description Tapped beats, seconds of the recording; the first is a one. */
         TapsRequest: {
             taps: number[];

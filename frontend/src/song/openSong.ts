@@ -3,8 +3,8 @@
  * asks for what it needs with `useOpenSong()`; nothing is handed down from component to component.
  */
 import { until, useSessionStorage } from '@vueuse/core'
-import { computed, inject, type InjectionKey, provide, ref, watch } from 'vue'
-import { api, type Instrument, taken } from '@/api/client'
+import { computed, inject, type InjectionKey, provide, ref, shallowRef, watch } from 'vue'
+import { api, type Hit, type Instrument, type Question, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
@@ -12,6 +12,7 @@ import { isWorking } from '@/shelf/useShelf'
 import { endWords } from '@/shelf/words'
 import { useEngraving } from '@/stages/chart/useEngraving'
 import { useFormCursor } from '@/stages/form/useFormCursor'
+import { placeKeyOf } from '@/stages/grooves/offers'
 import { useCursor } from '@/stages/grooves/useCursor'
 import { useGrooves } from '@/stages/grooves/useGrooves'
 import { useNotes } from '@/stages/grooves/useNotes'
@@ -86,9 +87,25 @@ function openSong(id: string) {
     void part.takeReading(key, () => previews.preview(key))
   }
 
+  /** The doubts that are gone through: of one kind, or all that no layer's question asks about. */
+  const doubtsOf = shallowRef<{ words: string; places: ReadonlySet<string> } | null>(null)
+  const isAlone = (hit: Hit) => hit.status === 'doubtful' && !found.layers.value.has(placeKeyOf(hit))
+  const isMeant = (hit: Hit) => (doubtsOf.value ? doubtsOf.value.places.has(placeKeyOf(hit)) : isAlone(hit))
+
   function doubt(step: -1 | 1): void {
-    const next = stack.nextDoubt(step)
+    let next = stack.nextDoubt(step, isMeant)
+    if (!next && doubtsOf.value) {
+      // Those of that kind are settled: the others follow.
+      doubtsOf.value = null
+      next = stack.nextDoubt(step, isMeant)
+    }
     if (next) loops.loopDoubt(next.bar)
+  }
+
+  /** Go through the doubts of one kind, one by one. */
+  function doubtsOneByOne(question: Question): void {
+    doubtsOf.value = { words: question.words, places: new Set(question.places.map(placeKeyOf)) }
+    doubt(1)
   }
 
   async function relisten(): Promise<void> {
@@ -153,9 +170,15 @@ function openSong(id: string) {
     bars,
     hasBars,
     sections: computed(() => part.score.value?.sections ?? []),
-    doubts: computed(() =>
-      bars.value.reduce((sum, bar) => sum + bar.hits.filter((hit) => hit.status === 'doubtful').length, 0),
+    /** Notes to be looked at one by one, and layers that are asked about as a whole. */
+    doubts: computed(
+      () =>
+        bars.value.reduce((sum, bar) => sum + bar.hits.filter(isAlone).length, 0) +
+        found.questions.value.filter((item) => item.kind === 'layer').length,
     ),
+    isAlone,
+    doubtsOf,
+    doubtsOneByOne,
     soundingIndex: computed(() => {
       const bar = player.currentBar.value
       return bar ? bars.value.indexOf(bar) : null

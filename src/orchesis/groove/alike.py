@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -47,22 +47,24 @@ def kinds_of_bars(bars: Sequence[Bar], hits: Sequence[Hit]) -> tuple[Kind, ...]:
     already a kind joins it, and no bar joins by way of another (no chains).
     """
     played = patterns(hits)
-    by_meter: dict[Meter, list[int]] = defaultdict(list)
+    by_meter: dict[Meter, dict[Pattern, list[int]]] = defaultdict(lambda: defaultdict(list))
     for bar in bars:
         if played.get(bar.number):
-            by_meter[bar.meter].append(bar.number)
+            by_meter[bar.meter][played[bar.number]].append(bar.number)
     kinds: list[tuple[Pattern, list[int], list[int]]] = []
-    for numbers in by_meter.values():
-        mine: list[tuple[Pattern, list[int], list[int]]] = []
-        counts = Counter(played[number] for number in numbers)
-        first = {played[number]: number for number in reversed(numbers)}
-        for pattern in sorted(counts, key=lambda p: (-counts[p], first[p])):
-            members = [number for number in numbers if played[number] == pattern]
-            home = next((kind for kind in mine if len(kind[0] ^ pattern) <= NEAR), None)
+    for groups in by_meter.values():
+        notes = {note: 1 << index for index, note in enumerate(set().union(*groups))}
+        mine: list[tuple[int, tuple[Pattern, list[int], list[int]]]] = []
+        # Numbers come in order, so the first of a group is its first bar.
+        for pattern, members in sorted(
+            groups.items(), key=lambda item: (-len(item[1]), item[1][0])
+        ):
+            bits = sum(notes[note] for note in pattern)
+            home = next((kind for known, kind in mine if (known ^ bits).bit_count() <= NEAR), None)
             if home is not None:
                 home[2].extend(members)
             else:
-                mine.append((pattern, members, []))
-        kinds += mine
+                mine.append((bits, (pattern, members, [])))
+        kinds += [kind for _, kind in mine]
     kinds.sort(key=lambda kind: (-len(kind[1]) - len(kind[2]), min(kind[1])))
     return tuple(Kind(p, tuple(sorted(e)), tuple(sorted(n))) for p, e, n in kinds)

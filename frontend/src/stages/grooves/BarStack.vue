@@ -94,7 +94,12 @@ useReveal(list, isDragging)
 </script>
 
 <template>
-  <section class="grooves" aria-label="Grooves">
+  <section
+    class="grooves"
+    aria-label="Grooves"
+    :data-stored="score.revision"
+    :data-found="found.grooves.value?.revision"
+  >
     <FactsPanel class="side" />
     <div class="stack" tabindex="-1">
       <StackHead :lanes="lanes" :is-narrow="isNarrow">

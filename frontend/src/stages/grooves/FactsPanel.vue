@@ -6,9 +6,9 @@ import { computed } from 'vue'
 import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
-import { inferring, type Offer, withoutEcho } from './offers'
+import { answering, inferring, type Offer, withoutEcho } from './offers'
 
-const { part, stack, notes, found, doubt, doubts: allDoubts, relisten } = useOpenSong()
+const { part, stack, notes, found, doubt, doubts: allDoubts, doubtsOf, doubtsOneByOne, isAlone, relisten } = useOpenSong()
 const score = useOpenScore()
 const bar = computed(() => stack.cursor.value.bar)
 
@@ -28,9 +28,7 @@ const bars = computed(() => {
 })
 const played = computed(() => bars.value.filter((bar) => bar.hits.length > 0))
 const settled = computed(() => played.value.filter((bar) => found.settled.value.has(bar.number)).length)
-const doubts = computed(() =>
-  bars.value.reduce((sum, bar) => sum + bar.hits.filter((hit) => hit.status === 'doubtful').length, 0),
-)
+const doubts = computed(() => bars.value.reduce((sum, item) => sum + item.hits.filter(isAlone).length, 0))
 const anySettled = computed(() => found.settled.value.size)
 const plural = (many: number, one: string) => `${many} ${one}${many === 1 ? '' : 's'}`
 /** How sure the length is, as a share: from the log odds against the next likely length. */
@@ -75,6 +73,21 @@ function confirmSection(): void {
       {{ doubts }} here, {{ plural(allDoubts, 'doubtful note') }} in the song.
       <template v-if="doubts && settled < played.length">Confirming the section takes {{ doubts === 1 ? 'it' : 'them' }} as heard.</template>
     </p>
+    <section v-if="found.questions.value.length" class="offer" aria-label="One answer for many">
+      <p class="label">One answer for many</p>
+      <div v-for="question in found.questions.value" :key="question.words" class="question">
+        <p :class="{ now: doubtsOf?.words === question.words }">{{ question.words }}</p>
+        <div class="acts">
+          <button type="button" @click="offer(answering(score.bars, question, true))">
+            {{ question.kind === 'layer' ? 'It is' : 'All there' }}
+          </button>
+          <button type="button" @click="offer(answering(score.bars, question, false))">
+            {{ question.kind === 'layer' ? 'It is not' : 'None' }}
+          </button>
+          <button v-if="question.kind === 'alike'" type="button" @click="doubtsOneByOne(question)">One by one</button>
+        </div>
+      </div>
+    </section>
     <dl v-if="phrase">
       <template v-if="played.length">
         <dt>Phrase</dt>
@@ -207,6 +220,20 @@ dd {
   padding: var(--gap-2) 0 0;
   border-top: 1px solid var(--line);
   font-size: 0.9375rem;
+}
+.question {
+  display: grid;
+  gap: var(--gap-1);
+}
+.question p::first-letter {
+  text-transform: uppercase;
+}
+.question .now {
+  font-weight: 700;
+}
+.question button {
+  padding: 0.05rem 0.6rem;
+  font-size: var(--size-small);
 }
 .lessons {
   display: flex;

@@ -1,5 +1,5 @@
-/** What the tool offers, as edits: layers to infer, strokes that may be the record's delay. */
-import type { Bar, Echo, Proposal } from '@/api/client'
+/** What the tool offers, as edits: layers to infer, strokes that may be the record's delay, doubts by kind. */
+import type { Bar, Echo, Hit, Proposal, Question } from '@/api/client'
 import type { EditValue } from '@/score/edits'
 
 export interface Offer {
@@ -14,15 +14,41 @@ export function inferring(proposal: Proposal): Offer {
   return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} inferred ${FROM[proposal.kind] ?? ''}` }
 }
 
+const key = (place: { bar: number; position: string; instrument: string }) =>
+  `${place.bar} ${place.position} ${place.instrument}`
+
+/** The notes at these places as they stand. */
+function notesAt(bars: readonly Bar[], places: Echo['places']): Hit[] {
+  const wanted = new Set(places.map(key))
+  return bars.flatMap((bar) => bar.hits.filter((hit) => wanted.has(key(hit))))
+}
+
 export function withoutEcho(bars: readonly Bar[], echo: Echo): Offer {
-  const wanted = new Set(echo.places.map((place) => `${place.bar} ${place.position} ${place.instrument}`))
-  const edits = bars.flatMap((bar) =>
-    bar.hits
-      .filter((hit) => wanted.has(`${hit.bar} ${hit.position} ${hit.instrument}`))
-      .map((before) => ({
-        before,
-        after: { ...before, status: 'left_out' as const, settled: true, reason: 'it is the record’s delay' },
-      })),
-  )
+  const edits = notesAt(bars, echo.places).map((before) => ({
+    before,
+    after: { ...before, status: 'left_out' as const, settled: true, reason: 'it is the record’s delay' },
+  }))
   return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} left out: the record’s delay` }
 }
+
+/** One answer to many notes: they are there, or none of them is. */
+export function answering(bars: readonly Bar[], question: Question, isThere: boolean): Offer {
+  const edits = notesAt(bars, question.places).map((before) => ({
+    before,
+    after: {
+      ...before,
+      status: isThere ? ('heard' as const) : ('left_out' as const),
+      settled: true,
+      reason: isThere ? 'confirmed by ear' : 'left out by ear',
+    },
+  }))
+  const what = question.words.replace(/^\d+ /, '').replace(/, \d+ times.*$/, '')
+  return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} ${isThere ? 'confirmed' : 'left out'}: ${what}` }
+}
+
+/** The notes that layers are asked about as a whole: one by one they are no doubts. */
+export function askedAsLayers(questions: readonly Question[]): ReadonlySet<string> {
+  return new Set(questions.filter((item) => item.kind === 'layer').flatMap((item) => item.places.map(key)))
+}
+
+export const placeKeyOf = key

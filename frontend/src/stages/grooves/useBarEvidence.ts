@@ -8,7 +8,6 @@ const STILL_MS = 350
 
 export function useBarEvidence(songId: string, at: () => number, revision: () => number) {
   const bar = useStill(at, STILL_MS)
-  const still = useStill(revision, STILL_MS)
   const of = () => ({ params: { path: { song_id: songId, bar: bar.value } } })
   const evidence = useQuery({
     queryKey: ['evidence', songId, bar],
@@ -17,7 +16,7 @@ export function useBarEvidence(songId: string, at: () => number, revision: () =>
     staleTime: 60_000,
   })
   const history = useQuery({
-    queryKey: ['history', songId, bar, still],
+    queryKey: ['history', songId, bar, computed(revision)],
     queryFn: () => taken(api.GET('/api/songs/{song_id}/history/{bar}', of())),
     retry: false,
     staleTime: Infinity,

@@ -128,11 +128,11 @@ export function useCursor(songId: string, score: ShallowRef<Score | null>) {
     cursor.value = { bar: bar.value.number, position: bar.value.cells.at(-1)!.position, limb: 'LF' }
   }
 
-  /** The next note that the tool doubts, after the cursor and round again. */
-  function nextDoubt(step: -1 | 1): Hit | null {
+  /** The next note that the tool doubts, of those that are meant, after the cursor and round again. */
+  function nextDoubt(step: -1 | 1, isMeant: (hit: Hit) => boolean = () => true): Hit | null {
     const order = (number: number, position: string) => number + fraction(position)
     const doubts = (score.value?.bars ?? [])
-      .flatMap((item) => item.hits.filter((one) => one.status === 'doubtful'))
+      .flatMap((item) => item.hits.filter((one) => one.status === 'doubtful' && isMeant(one)))
       .sort((one, other) => order(one.bar, one.position) - order(other.bar, other.position))
     if (doubts.length === 0) return null
     const here = order(cursor.value.bar, cursor.value.position)

@@ -3,9 +3,8 @@ import { useQueries, useQuery } from '@tanstack/vue-query'
 import { computed, ref, type ShallowRef, shallowRef, watch } from 'vue'
 import { api, type Grooves, type Phrase, type PhraseNote, type Relisten, type Score, type Shade, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
-import { useStill } from '@/base/useStill'
+import { askedAsLayers } from './offers'
 
-const STILLNESS_MS = 350
 const SHADES_AT_ONCE = 100
 /** As the server has it: the song's own recording. */
 export const OWN_RECORDING = 0
@@ -29,15 +28,10 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     enabled: isEnabled,
   })
   const grooves = computed<Grooves | null>(() => query.data.value ?? null)
-  const still = useStill(() => score.value?.revision, STILLNESS_MS)
-  watch([still, isEnabled], ([revision, shown]) => {
-    if (!shown || revision === undefined || query.isFetching.value) return
-    if (grooves.value && grooves.value.revision !== revision) void query.refetch()
-  })
-  // What came may be of an earlier revision than what was edited meanwhile.
-  watch(query.isFetching, (isFetching) => {
-    if (!isFetching && grooves.value && still.value !== undefined && grooves.value.revision < still.value)
-      void query.refetch()
+  // As soon as an edit is stored; those that are made while the answer is under way are asked for after it.
+  watch([() => score.value?.revision, isEnabled, query.isFetching], ([revision, shown, isFetching]) => {
+    if (!shown || isFetching || revision === undefined || !grooves.value || query.isError.value) return
+    if (grooves.value.revision < revision) void query.refetch()
   })
 
   const shadeSource = ref(OWN_RECORDING)
@@ -99,8 +93,12 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     if (isSuccess) relisten.value = data
   }
 
+  const questions = computed(() => grooves.value?.questions ?? [])
+
   return {
     grooves,
+    questions,
+    layers: computed(() => askedAsLayers(questions.value)),
     shades: computed<ReadonlyMap<number, Shade>>(() => evidence.value.bars),
     shadeSource,
     showShadesOf: (source: number) => (shadeSource.value = source),

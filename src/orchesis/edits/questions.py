@@ -1,0 +1,168 @@
+"""What a song's doubts come down to: one question for many notes, where one answer settles them.
+
+A voice that doubles another on every stroke, all song long, is asked about once, as a layer. Of the
+notes in doubt those of one kind are put together: the same drum, soft or firm, on its own or under
+the same other drum. Whoever knows that this record has no ghosts answers once.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+
+import numpy as np
+
+from orchesis.music.instruments import (
+    CYMBALS,
+    SPOKEN_NAMES,
+    STRUCK_HATS,
+    TIMEKEEPERS,
+    TOMS,
+    Instrument,
+    Status,
+)
+from orchesis.music.values import Hit, Transcription, written
+
+FEWEST_ALIKE = 3
+"""Doubts of a kind: with fewer, asking one by one is as quick."""
+
+FEWEST_IN_LAYER = 16
+"""Strokes: four bars of quarters, below which a doubled voice may be a passage."""
+
+SAME_STROKES = 0.95
+"""Share of a layer's strokes that fall together with those that it doubles."""
+
+COVERED = 0.8
+"""Share of the doubled voice's strokes, in the bars of the layer, that the layer doubles."""
+
+SOFT = 0.6
+"""Of the drum's usual loudness, as MIDI has it (the median of its firm, sure strokes)."""
+
+Place = tuple[int, Fraction]
+
+
+class Asked(StrEnum):
+    """What one answer is about."""
+
+    LAYER = "layer"
+    ALIKE = "alike"
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """Notes that one answer settles: are they there? The words name them, as a drummer would."""
+
+    kind: Asked
+    words: str
+    hits: tuple[Hit, ...]
+
+
+def questions(song: Transcription) -> tuple[Question, ...]:
+    """Layers first, then kinds of doubts, the largest first; none of what is settled."""
+    hits = list(written(song.hits))
+    layers = _layers(hits)
+    asked = {id(hit) for layer in layers for hit in layer.hits}
+    doubts = [hit for hit in hits if hit.status is Status.DOUBTFUL and id(hit) not in asked]
+    return (*layers, *_kinds(doubts, hits))
+
+
+def _layers(hits: Sequence[Hit]) -> list[Question]:
+    """Voices that keep time together with another on every stroke, and have not been settled."""
+    at: dict[Instrument, dict[Place, Hit]] = defaultdict(dict)
+    for hit in hits:
+        if hit.instrument in TIMEKEEPERS:
+            at[hit.instrument][hit.place[:2]] = hit
+    # Open and closed hats are one voice.
+    hat = {place: hit for i in STRUCK_HATS for place, hit in at.pop(i, {}).items()}
+    voices: dict[Instrument, dict[Place, Hit]] = dict(at)
+    if hat:
+        voices[Instrument.HIHAT_CLOSED] = hat
+    found = []
+    # The rarer of two is the layer: it is the one that may not be there at all.
+    for instrument, mine in sorted(voices.items(), key=lambda item: len(item[1])):
+        others = [i for i, their in voices.items() if i is not instrument]
+        doubled = next((i for i in others if _doubles(mine, voices[i])), None)
+        open_hits = tuple(hit for hit in mine.values() if not hit.settled)
+        if doubled is None or len(open_hits) < FEWEST_IN_LAYER:
+            continue
+        del voices[instrument]
+        words = (
+            f"the {SPOKEN_NAMES[instrument]} on every stroke of the {_voice_name(doubled)}, "
+            f"{len(open_hits)} times: is it there at all?"
+        )
+        found.append(Question(Asked.LAYER, words, open_hits))
+    return found
+
+
+def _doubles(mine: dict[Place, Hit], their: dict[Place, Hit]) -> bool:
+    """Whether a voice has all its strokes together with another, and misses few of that one's."""
+    if len(mine) < FEWEST_IN_LAYER or len(mine) > len(their) / COVERED:
+        return False
+    together = mine.keys() & their.keys()
+    bars = {bar for bar, _ in mine}
+    asked = sum(bar in bars for bar, _ in their)
+    return len(together) >= SAME_STROKES * len(mine) and len(together) >= COVERED * asked
+
+
+def _voice_name(instrument: Instrument) -> str:
+    return "hat" if instrument is Instrument.HIHAT_CLOSED else SPOKEN_NAMES[instrument]
+
+
+def _kinds(doubts: Sequence[Hit], hits: Sequence[Hit]) -> list[Question]:
+    firm = _firm_loudness(hits)
+    company: dict[Place, set[Instrument]] = defaultdict(set)
+    for hit in hits:
+        company[hit.place[:2]].add(hit.instrument)
+    groups: dict[tuple[str, str, Instrument], list[Hit]] = defaultdict(list)
+    for hit in doubts:
+        how = _how(hit, firm)
+        groups[how, _beside(hit, company[hit.place[:2]]), hit.instrument].append(hit)
+    found = [
+        Question(Asked.ALIKE, _words(len(group), *key), tuple(group))
+        for key, group in groups.items()
+        if len(group) >= FEWEST_ALIKE
+    ]
+    return sorted(found, key=lambda question: -len(question.hits))
+
+
+def _firm_loudness(hits: Sequence[Hit]) -> dict[Instrument, float]:
+    sure: dict[Instrument, list[int]] = defaultdict(list)
+    for hit in hits:
+        if hit.status is not Status.DOUBTFUL and not hit.ghost:
+            sure[hit.instrument].append(hit.velocity)
+    return {instrument: float(np.median(values)) for instrument, values in sure.items()}
+
+
+def _how(hit: Hit, firm: dict[Instrument, float]) -> str:
+    if hit.ghost:
+        return "ghost"
+    usual = firm.get(hit.instrument)
+    return "soft" if usual is not None and hit.velocity < SOFT * usual else ""
+
+
+FAMILIES = (
+    ("the kick", frozenset({Instrument.KICK})),
+    ("the snare", frozenset({Instrument.SNARE, Instrument.CROSS_STICK})),
+    ("a tom", TOMS),
+    ("a cymbal", frozenset(CYMBALS) | STRUCK_HATS),
+)
+"""What may hide a stroke, the loudest first."""
+
+
+def _beside(hit: Hit, there: set[Instrument]) -> str:
+    """What sounds at the same place, of other families than the note's own."""
+    for name, family in FAMILIES:
+        if hit.instrument not in family and there & family:
+            return f"together with {name}"
+    return "on their own"
+
+
+def _words(count: int, how: str, beside: str, instrument: Instrument) -> str:
+    """Such as: 41 soft closed hats together with the snare."""
+    name = SPOKEN_NAMES[instrument]
+    many = name if name.endswith("s") else f"{name}es" if name.endswith("sh") else f"{name}s"
+    several = f"ghosts of the {name}" if how == "ghost" else f"{how} {many}".strip()
+    return f"{count} {several} {beside}"

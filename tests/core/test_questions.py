@@ -1,0 +1,96 @@
+"""What doubts come down to: layers, and kinds of doubts, each asked about once."""
+
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from orchesis.edits.questions import FEWEST_ALIKE, Asked, questions
+from orchesis.music.instruments import Instrument, Status
+from orchesis.music.values import written
+from tests.composing import ROCK, song
+
+HAT, SNARE, KICK = Instrument.HIHAT_CLOSED, Instrument.SNARE, Instrument.KICK
+SHAKER, RIDE = Instrument.SHAKER, Instrument.RIDE
+
+
+def doubting(piece, which, **values):
+    """The song with the hits that `which` is true of in doubt."""
+    hits = [
+        replace(hit, status=Status.DOUBTFUL, confidence=0.5, **values) if which(hit) else hit
+        for hit in piece.hits
+    ]
+    return piece.with_hits(hits)
+
+
+def test_a_shaker_on_every_hat_is_one_question_and_no_hundred_doubts():
+    piece = doubting(song([{**ROCK, SHAKER: ROCK[HAT]}] * 8), lambda hit: hit.instrument is SHAKER)
+    (asked,) = questions(piece)
+    assert asked.kind is Asked.LAYER
+    assert len(asked.hits) == 64
+    assert "shaker on every stroke of the hat, 64 times" in asked.words
+
+
+def test_it_is_asked_about_although_nothing_of_it_is_in_doubt():
+    (asked,) = questions(song([{**ROCK, SHAKER: ROCK[HAT]}] * 8))
+    assert {hit.instrument for hit in asked.hits} == {SHAKER}
+
+
+def test_a_shaker_with_a_rhythm_of_its_own_is_not_asked_about():
+    assert questions(song([{**ROCK, SHAKER: "xxxxxxxxxxxxxxxx"}] * 8)) == ()
+    assert questions(song([{**ROCK, SHAKER: "x.......x......."}] * 8)) == ()
+
+
+def test_an_open_hat_among_closed_ones_is_the_same_voice():
+    opened = {**ROCK, HAT: "x.x.x.x.x.x.x...", Instrument.HIHAT_OPEN: "..............x."}
+    (asked,) = questions(song([{**opened, SHAKER: "x.x.x.x.x.x.x.x."}] * 8))
+    assert {hit.instrument for hit in asked.hits} == {SHAKER}
+
+
+def test_a_layer_of_one_bar_is_no_layer():
+    assert questions(song([{**ROCK, SHAKER: ROCK[HAT]}] + [ROCK] * 7)) == ()
+
+
+def test_what_is_settled_is_asked_about_no_more():
+    piece = song([{**ROCK, SHAKER: ROCK[HAT]}] * 8)
+    done = piece.with_hits([replace(hit, settled=True) for hit in piece.hits])
+    assert questions(done) == ()
+
+
+def test_doubts_are_grouped_by_drum_loudness_and_company():
+    piece = song([{**ROCK, SNARE: "..g.x.....g.x..."}] * 6)
+    soft = doubting(piece, lambda hit: hit.instrument is SNARE and hit.velocity < 60, ghost=False)
+    (asked,) = questions(soft)
+    assert (asked.kind, len(asked.hits)) == (Asked.ALIKE, 12)
+    assert asked.words == "12 soft snares together with a cymbal"
+    ghosts = doubting(piece, lambda hit: hit.instrument is SNARE and hit.velocity < 60, ghost=True)
+    assert questions(ghosts)[0].words == "12 ghosts of the snare together with a cymbal"
+
+
+def test_hats_under_the_snare_and_hats_alone_are_two_questions_the_larger_first():
+    piece = doubting(song([ROCK] * 4), lambda hit: hit.instrument is HAT)
+    words = [asked.words for asked in questions(piece)]
+    assert words[0] == "16 closed hats on their own"
+    assert set(words[1:]) == {
+        "8 closed hats together with the kick",
+        "8 closed hats together with the snare",
+    }
+
+
+def test_few_doubts_are_asked_one_by_one():
+    piece = doubting(song([ROCK] * 2), lambda hit: hit.instrument is KICK and hit.bar == 1)
+    assert sum(hit.status is Status.DOUBTFUL for hit in piece.hits) < FEWEST_ALIKE
+    assert questions(piece) == ()
+
+
+@given(st.lists(st.integers(0, 95), max_size=60, unique=True))
+def test_every_doubt_is_in_one_question_at_most(chosen):
+    piece = song([{**ROCK, SHAKER: ROCK[HAT]}] * 4)
+    hits = [
+        replace(hit, status=Status.DOUBTFUL) if index in chosen else hit
+        for index, hit in enumerate(piece.hits)
+    ]
+    piece = piece.with_hits(hits)
+    asked = [(*hit.place, hit.instrument) for q in questions(piece) for hit in q.hits]
+    assert len(asked) == len(set(asked))
+    assert set(asked) <= {(*hit.place, hit.instrument) for hit in written(piece.hits)}
