@@ -3,7 +3,7 @@
 from django.urls import path, register_converter
 from django.urls.converters import IntConverter
 
-from studio.api import grid, grooves, session, songs, sources, uploads
+from studio.api import grid, grooves, heard, session, songs, sources, uploads
 
 
 class BarConverter(IntConverter):
@@ -53,6 +53,7 @@ urlpatterns = [
     path(f"{SONG}/evidence/<bar:bar>", grooves.EvidenceView.as_view()),
     path(f"{SONG}/saying", grooves.SayingView.as_view()),
     path(f"{SONG}/relisten", grooves.RelistenView.as_view()),
+    path(f"{SONG}/heard-again", heard.HeardAgainView.as_view()),
     path(f"{SONG}/history/<bar:bar>", grooves.HistoryView.as_view()),
     path(f"{SONG}/kin/<bar:bar>", grooves.KinView.as_view()),
     path(f"{SONG}/kin/<bar:bar>/chain", grooves.ChainView.as_view()),

@@ -81,11 +81,12 @@ export function score(bars: Bar[]): Score {
     loudness: [],
     can_undo: false,
     can_redo: false,
+    heard_again: false,
   }
 }
 
 /** What of a song is one's own. */
-export const MINE = { parts: [], can_undo: false, can_redo: false }
+export const MINE = { parts: [], can_undo: false, can_redo: false, heard_again: false }
 
 /** A server's answer. */
 export function answer(body: unknown, status = 200): Response {

@@ -1,13 +1,14 @@
 /** What stops the work for a moment: two people in one bar, and what listening again would change. */
 import type { VueWrapper } from '@vue/test-utils'
-import { afterEach, describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { type Component, nextTick } from 'vue'
 import type { Relisten } from '@/api/client'
 import type { Conflict } from '@/score/useScore'
 import BarRow from '@/stages/grooves/BarRow.vue'
 import ConflictDialog from '@/stages/grooves/ConflictDialog.vue'
+import HeardAgainDialog from '@/song/HeardAgainDialog.vue'
 import RelistenDialog from '@/stages/grooves/RelistenDialog.vue'
-import { bar, hit, score } from './composing'
+import { answer, bar, hit, score } from './composing'
 import { type ComposedSong, composedSong, inSong } from './opening'
 
 let open: ComposedSong
@@ -131,5 +132,41 @@ describe('what listening again would change', () => {
     const wrapper = await dialog({ ...found, bars: [], added: 0, removed: 0 })
     expect(wrapper.text()).toContain('Nothing: with 4 confirmed bars')
     expect(wrapper.find('[data-test=take]').exists()).toBe(false)
+  })
+})
+
+describe('a song that was heard again', () => {
+  const edits = [{ before: { ...snare, bar: 1 }, after: null }]
+  async function dialog(body: unknown) {
+    vi.stubGlobal('fetch', async () => answer(body))
+    const wrapper = await opened(HeardAgainDialog, ({ showHeard }) => (showHeard.value = true))
+    await vi.waitFor(() => expect(wrapper.text()).not.toContain('Comparing'))
+    return wrapper
+  }
+  const take = (wrapper: VueWrapper) => wrapper.find('[data-test=take-heard]')
+
+  it('shows what would change before anything does, and is taken whole as one step', async () => {
+    const wrapper = await dialog({ facts: ['84.0 beats a minute would be 168.0'], bars: [] })
+    expect(wrapper.text()).toContain('84.0 beats a minute would be 168.0')
+    expect(open.part.takeHeard).not.toHaveBeenCalled()
+    await take(wrapper).trigger('click')
+    expect(open.part.takeHeard).toHaveBeenCalledOnce()
+  })
+
+  it('is taken in part, bar by bar, where the grid is the same', async () => {
+    const wrapper = await dialog({ facts: [], bars: [{ bar: 1, edits }, { bar: 2, edits: [] }] })
+    await wrapper.findAll('input[type=checkbox]')[1]!.trigger('change')
+    expect(take(wrapper).text()).toBe('Take 1 of 2 bars')
+    await take(wrapper).trigger('click')
+    expect(open.part.make).toHaveBeenCalledWith(edits, 'Heard again: 1 bar changed')
+    expect(open.part.leaveHeard).toHaveBeenCalledOnce()
+    expect(open.part.takeHeard).not.toHaveBeenCalled()
+  })
+
+  it('is left', async () => {
+    const wrapper = await dialog({ facts: ['4/4 would be 3/4'], bars: [] })
+    await wrapper.find('[data-test=leave-heard]').trigger('click')
+    expect(open.part.leaveHeard).toHaveBeenCalledOnce()
+    expect(open.showHeard.value).toBe(false)
   })
 })

@@ -47,6 +47,8 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     changeForm: vi.fn(async () => true),
     layTaps: vi.fn(async () => true),
     layTempo: vi.fn(),
+    takeHeard: vi.fn(),
+    leaveHeard: vi.fn(),
   }
   const stack = useCursor(`composed-${opened++}`, part.score)
   const player = {
@@ -91,6 +93,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     engraving: { pages: ref<string[]>([]), isStale: ref(false), problem: ref(''), fetchPages: vi.fn() },
     stage: ref('grooves'),
     showKeys: ref(false),
+    showHeard: ref(false),
     panelTab: ref('note'),
     soundingIndex: ref<number | null>(null),
     bars: computed(() => part.score.value?.bars ?? []),

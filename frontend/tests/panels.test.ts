@@ -135,7 +135,7 @@ describe('the facts of a section', () => {
     const { wrapper, open } = panel({ questions: ref([question]) })
     expect(wrapper.text()).toContain('2 soft snares together with the kick')
     await button(wrapper, 'None')!.trigger('click')
-    await button(wrapper, 'All there')!.trigger('click')
+    await wrapper.findAll('.question button')[0]!.trigger('click')
     const [out, there] = open.part.make.mock.calls as unknown as [EditValue[], string][]
     expect(out![0][0]!.after).toMatchObject({ status: 'left_out', settled: true })
     expect(out![1]).toBe('1 note left out: soft snares together with the kick')

@@ -206,6 +206,13 @@ class RelistenSerializer(serializers.Serializer[Any]):
     bars = BarProposalSerializer(many=True)
 
 
+class HeardAgainSerializer(serializers.Serializer[Any]):
+    """What taking a new listening run would change: of the whole song in words, and of bars."""
+
+    facts = serializers.ListField(child=serializers.CharField())
+    bars = BarProposalSerializer(many=True)
+
+
 GESTURES = ("like", "phrase", "copy", "confirm", "reopen")
 
 

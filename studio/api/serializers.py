@@ -315,6 +315,7 @@ class MineSerializer(serializers.Serializer[Any]):
     parts = serializers.ListField(child=serializers.ChoiceField(choices=PARTS))
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
+    heard_again = serializers.BooleanField(help_text="something heard anew waits to be looked at")
 
 
 class EditSerializer(serializers.Serializer[Any]):

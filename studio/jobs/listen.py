@@ -13,7 +13,7 @@ from orchesis.errors import Cancelled
 from orchesis.listening.evidence import gathered, packed
 from orchesis.listening.parts import write_parts
 from orchesis.pipeline import Result, transcribe
-from studio.actions.store import store_transcription
+from studio.actions.store import offer_heard, store_transcription
 from studio.jobs.running import Watch
 from studio.models import Job, Song
 from studio.storage import need_room, told_when_full, write_whole
@@ -60,7 +60,9 @@ def listen_to_song(job: Job, watch: Watch) -> str:
                 ),
                 cancelled=watch.cancelled,
             )
-    words = store_transcription(song, result, before=watch.still_mine)
+    # What has a chart already is changed by people only: they look at it first.
+    keep = offer_heard if song.has_score else store_transcription
+    words = keep(song, result, before=watch.still_mine)
     _prepare(song)
     return words
 

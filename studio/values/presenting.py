@@ -21,6 +21,7 @@ from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
 from studio.models import Job, RunState, Song
 from studio.queueing import latest_job
+from studio.values.heard import heard_path
 from studio.values.undoable import can_redo, can_undo
 
 FINEST_BINARY = 4
@@ -74,6 +75,7 @@ def mine_values(song: Song, viewer: User) -> dict[str, Any]:
         "parts": [part.value for part in Part if song.part_path(part.value).exists()],
         "can_undo": can_undo(song, viewer),
         "can_redo": can_redo(song, viewer),
+        "heard_again": heard_path(song).exists(),
     }
 
 

@@ -10,7 +10,7 @@ from django.utils import timezone
 from orchesis.errors import Cancelled
 from orchesis.music.instruments import Instrument
 from orchesis.pipeline import Result
-from studio.actions.store import store_transcription
+from studio.actions.store import offer_heard, store_transcription
 from studio.jobs import listen, running
 from studio.jobs.work import do
 from studio.models import Job, JobKind, RunState, Song
@@ -229,6 +229,44 @@ def test_what_a_new_run_changed_is_one_step_that_can_be_taken_back(as_ada, ada_s
     as_ada.post(f"/api/songs/{ada_song.id}/redo")
     ada_song.refresh_from_db()
     assert load_transcription(ada_song).hits == heard.hits
+
+
+def test_what_a_run_heard_anew_is_looked_at_before_it_is_taken(as_ada, ada_song):
+    url = f"/api/songs/{ada_song.id}/heard-again"
+    kept = edited(as_ada, ada_song, 2)
+    before = load_transcription(ada_song)
+    words = offer_heard(ada_song, Result(song([HEARD_ANEW] * 4), (1.0,)))
+    assert words == "Heard again: 3 bars would be otherwise. Look at it before it is taken"
+    ada_song.refresh_from_db()
+    assert load_transcription(ada_song).hits == before.hits, "nothing has changed yet"
+    assert as_ada.get(f"/api/songs/{ada_song.id}/mine").json()["heard_again"]
+    told = as_ada.get(url).json()
+    assert (told["facts"], [bar["bar"] for bar in told["bars"]]) == ([], [1, 3, 4])
+    taken = as_ada.post(url)
+    assert (taken.status_code, taken.json()["words"]) == (200, "Heard again: 3 bars changed")
+    assert ada_song.bars.get(number=2).hits == kept
+    assert as_ada.get(url).status_code == 404, "it waits no more"
+    assert as_ada.post(f"/api/songs/{ada_song.id}/undo").status_code == 200
+    ada_song.refresh_from_db()
+    assert load_transcription(ada_song).hits == before.hits
+
+
+def test_what_a_run_heard_anew_can_be_left(as_ada, ada_song):
+    url = f"/api/songs/{ada_song.id}/heard-again"
+    before = ada_song.revision
+    offer_heard(ada_song, Result(song([HEARD_ANEW] * 5, beats=3), (1.0,)))
+    assert "4 bars would be 5" in as_ada.get(url).json()["facts"]
+    assert as_ada.delete(url).status_code == 204
+    assert as_ada.get(url).status_code == as_ada.post(url).status_code == 404
+    ada_song.refresh_from_db()
+    assert ada_song.revision == before
+
+
+def test_a_run_that_would_change_nothing_offers_nothing(as_ada, ada_song):
+    same = load_transcription(ada_song)
+    words = offer_heard(ada_song, Result(same, (1.0,)))
+    assert words == "Heard again: nothing would be otherwise"
+    assert not as_ada.get(f"/api/songs/{ada_song.id}/mine").json()["heard_again"]
 
 
 def test_a_run_that_hears_the_same_is_no_step(as_ada, ada_song):

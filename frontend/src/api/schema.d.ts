@@ -331,6 +331,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/heard-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What taking it would change; nothing is changed by asking. */
+        get: operations["songs_heard_again_retrieve"];
+        put?: never;
+        /** @description Take it, as a step that can be taken back; what people decided stays. */
+        post: operations["songs_heard_again_create"];
+        /** @description Leave the song as it is. */
+        delete: operations["songs_heard_again_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/history/{bar}": {
         parameters: {
             query?: never;
@@ -894,6 +913,11 @@ export interface components {
             /** @description bars that would teach most if settled next */
             lessons: number[];
         };
+        /** @description What taking a new listening run would change: of the whole song in words, and of bars. */
+        HeardAgain: {
+            facts: string[];
+            bars: components["schemas"]["BarProposal"][];
+        };
         /** @description Who decided what, and when. */
         HistoryEntry: {
             words: string;
@@ -1004,6 +1028,8 @@ export interface components {
             parts: components["schemas"]["PartsEnum"][];
             can_undo: boolean;
             can_redo: boolean;
+            /** @description something heard anew waits to be looked at */
+            heard_again: boolean;
         };
         /** @enum {unknown} */
         NullEnum: null;
@@ -1823,6 +1849,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Grooves"];
                 };
+            };
+        };
+    };
+    songs_heard_again_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardAgain"];
+                };
+            };
+        };
+    };
+    songs_heard_again_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_heard_again_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

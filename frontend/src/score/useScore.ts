@@ -251,6 +251,10 @@ export function useScore(songId: string) {
     }
   }
 
+  function nothingWaits(): void {
+    if (score.value) score.value = { ...score.value, heard_again: false }
+  }
+
   watch(signedOut, (out) => {
     if (!out && waiting.value.length > 0) void send()
   })
@@ -282,6 +286,11 @@ export function useScore(songId: string) {
     confirm: (finding: Finding, confirmed: boolean) =>
       change(() => taken(api.POST('/api/songs/{song_id}/confirm', { ...of, body: { finding, confirmed } }))),
     changeForm: (body: FormChange) => change(() => taken(api.POST('/api/songs/{song_id}/form', { ...of, body }))),
+    /** What a new run heard: taken as a step, or left. */
+    takeHeard: () => change(() => taken(api.POST('/api/songs/{song_id}/heard-again', of))).then(nothingWaits),
+    leaveHeard: () => taken(api.DELETE('/api/songs/{song_id}/heard-again', of)).then(nothingWaits, (error: unknown) => {
+      notice.value = words(error)
+    }),
     undo: () => travel('/api/songs/{song_id}/undo'),
     redo: () => travel('/api/songs/{song_id}/redo'),
   }

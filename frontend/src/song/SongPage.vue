@@ -8,6 +8,7 @@ import TransportBar from '@/transport/TransportBar.vue'
 import { keysOf } from './keys'
 import { provideSong } from './openSong'
 import BeatlessSong from './BeatlessSong.vue'
+import HeardAgainDialog from './HeardAgainDialog.vue'
 import SongHeader from './SongHeader.vue'
 import SongStrip from './SongStrip.vue'
 import { stageOf } from './stages'
@@ -35,6 +36,7 @@ const view = computed(() => stageOf(stage.value).view)
       </template>
       <TransportBar />
       <RelistenDialog />
+      <HeardAgainDialog />
       <ConflictDialog />
       <KeysDialog v-model:visible="showKeys" :keys="keys" />
     </template>

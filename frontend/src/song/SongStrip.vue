@@ -7,7 +7,7 @@ import { leftWords, runWords } from '@/shelf/words'
 import { isDense } from '@/stages/grooves/rowLayout'
 import { useOpenScore, useOpenSong } from './openSong'
 
-const { id, song, part, player, stage, showWave, isListening, undo, redo } = useOpenSong()
+const { id, song, part, player, stage, showWave, showHeard, isListening, undo, redo } = useOpenSong()
 const score = useOpenScore()
 const run = computed(() => (isListening.value ? song.value!.run! : null))
 </script>
@@ -16,6 +16,10 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
   <p v-if="run" class="again" role="status">
     Listening again: {{ runWords(run).toLowerCase() }} …
     <span class="quiet">{{ leftWords(run) }} What you decided stays.</span>
+  </p>
+  <p v-else-if="score.heard_again" class="again">
+    This song was heard again, and some of it otherwise.
+    <button type="button" class="act" data-test="look-heard" @click="showHeard = true">Look at what would change</button>
   </p>
   <div class="strip">
     <SongRibbon

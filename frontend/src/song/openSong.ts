@@ -38,6 +38,8 @@ function openSong(id: string) {
   const found = useGrooves(id, part.score, () => isShown('grooves', 'chart'))
   const view = {
     showKeys: ref(false),
+    /** What a new run heard is being looked at. */
+    showHeard: ref(false),
     showWave: useSessionStorage('orchesis.waveform', false),
     showPicture: useSessionStorage('orchesis.picture', false),
     panelTab: useSessionStorage<PanelTab>('orchesis.panel', 'note'),
@@ -123,7 +125,9 @@ function openSong(id: string) {
       // A run that ended while the page was open has merged what it heard into the song.
       if (part.score.value && before !== false) return
       await part.fetchScore()
-      if (before === false && song.value?.run) part.notice.value = endWords(song.value.run)
+      if (before !== false || !song.value?.run) return
+      part.notice.value = endWords(song.value.run)
+      if (part.score.value?.heard_again) view.showHeard.value = true
     },
     { immediate: true },
   )

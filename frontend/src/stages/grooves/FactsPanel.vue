@@ -79,7 +79,7 @@ function confirmSection(): void {
         <p :class="{ now: doubtsOf?.words === question.words }">{{ question.words }}</p>
         <div class="acts">
           <button type="button" @click="offer(answering(score.bars, question, true))">
-            {{ question.kind === 'layer' ? 'It is' : 'All there' }}
+            {{ question.kind === 'layer' ? 'It is' : 'All' }}
           </button>
           <button type="button" @click="offer(answering(score.bars, question, false))">
             {{ question.kind === 'layer' ? 'It is not' : 'None' }}
@@ -231,8 +231,11 @@ dd {
 .question .now {
   font-weight: 700;
 }
+.question .acts {
+  gap: var(--gap-1);
+}
 .question button {
-  padding: 0.05rem 0.6rem;
+  padding: 0.05rem 0.5rem;
   font-size: var(--size-small);
 }
 .lessons {
