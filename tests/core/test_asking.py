@@ -35,7 +35,7 @@ def first_kick(number):
 
 
 def test_the_same_goes_to_the_bars_that_played_the_same_before():
-    edited = apply_gesture(BARS, copy_gesture(PIECE, 4, [1]))
+    edited = apply_gesture(BARS, copy_gesture(PIECE, [4], [1]))
     kick = first_kick(2)
     edit = Edit(kick, replace(kick, accent=True))
     assert like_bars(PIECE, edit) == [1, 2, 3, 5, 6]

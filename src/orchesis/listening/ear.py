@@ -2,8 +2,7 @@
 
 An `Ear` turns samples into `Heard`: onsets with instrument, loudness and confidence, and the
 frame-wise curves on which the beat tracker and the screens rest. The trained network in
-`network_ear` is one Ear, the classical detector in `flux_ear` another. Nothing above this floor
-knows which.
+`network_ear` is one Ear; tests have others. Nothing above this floor knows which.
 """
 
 from __future__ import annotations
@@ -16,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from orchesis.audio.decode import Samples
+from orchesis.listening.candidates import Candidates
 from orchesis.music.instruments import Instrument, Ornament
 
 Curve = npt.NDArray[np.float32]
@@ -51,6 +51,9 @@ class Detail:
     onsets, loudness : shape (frames, classes), 0 to 1.
     features : shape (frames, bands), normalised log magnitudes.
     masks : shape (frames, bands), 0 to 1: the drums' share of the power; None without that head.
+    found : the candidates, once they have been looked for: each step after it takes them from here.
+    rise : shape (n, bands), what the sound gained at each of them (`second_pass.rises`).
+    drums : shape (n, 2), how much of the sound is drums there (`second_pass.drum_shares`).
     """
 
     classes: tuple[Instrument, ...]
@@ -58,6 +61,9 @@ class Detail:
     loudness: Bands
     features: Bands
     masks: Bands | None
+    found: Candidates | None = None
+    rise: Bands | None = None
+    drums: Bands | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,9 +17,9 @@ import numpy.typing as npt
 from scipy.signal import find_peaks
 
 from orchesis.errors import OrchesisError
-from orchesis.listening.candidates import Candidates, find_candidates
+from orchesis.listening.candidates import Candidates
 from orchesis.listening.ear import Detail, Onset
-from orchesis.listening.second_pass import drum_shares, rises
+from orchesis.listening.second_pass import looked_at
 from orchesis.music.instruments import Instrument
 
 VERSION = 1
@@ -100,15 +100,18 @@ def bass_onsets(evidence: Evidence) -> list[float]:
 
 def gathered(detail: Detail, frame_rate: float) -> Evidence:
     """The evidence of a song, from all that the network said."""
-    found = find_candidates(detail.onsets, detail.loudness, frame_rate)
+    detail = looked_at(detail, frame_rate)
+    assert detail.found is not None
+    assert detail.rise is not None
+    assert detail.drums is not None
     return Evidence(
         classes=detail.classes,
         frame_rate=frame_rate,
         onsets=np.round(255 * np.clip(detail.onsets, 0, 1)).astype(np.uint8),
-        found=found,
-        rise=rises(detail.features, found.frame),
+        found=detail.found,
+        rise=detail.rise,
         bass=np.round(255 * bass_attacks(detail)).astype(np.uint8),
-        drums=drum_shares(detail.features, detail.masks, found.frame),
+        drums=detail.drums,
     )
 
 

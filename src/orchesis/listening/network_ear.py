@@ -31,9 +31,8 @@ from orchesis.listening.second_pass import (
     HeardSong,
     Model,
     describe,
-    drum_shares,
+    looked_at,
     reasons,
-    rises,
     sigmoid,
 )
 from orchesis.music.instruments import Instrument
@@ -235,7 +234,7 @@ class NetworkEar:
             change=harmonic_change(features[:, :BANDS], band_centres(sample_rate), frame_rate),
             downbeat=nothing if silent else said.downbeat,
             detail=Detail(
-                self.classes, said.onsets, said.loudness, features[:, :BANDS], said.masks
+                self.classes, said.onsets, said.loudness, features[:, :BANDS], said.masks, found
             ),
         )
 
@@ -244,14 +243,17 @@ class NetworkEar:
         detail = heard.detail
         if detail is None or self.judge is None or not heard.onsets:
             return heard
-        found = find_candidates(detail.onsets, detail.loudness, heard.frame_rate)
+        detail = looked_at(detail, heard.frame_rate)
+        found, rise = detail.found, detail.rise
+        assert found is not None
+        assert rise is not None
         song = HeardSong(
             onsets=detail.onsets,
-            rise=rises(detail.features, found.frame),
+            rise=rise,
             frame_rate=heard.frame_rate,
             classes=detail.classes,
             edges=np.asarray(bar_lines, dtype=np.float64),
-            drums=drum_shares(detail.features, detail.masks, found.frame),
+            drums=detail.drums,
         )
         sure = self_training_weights(self.judge, song, found)
         probability = self.judge.probabilities(context(song, found, sure), found)
@@ -261,4 +263,4 @@ class NetworkEar:
         graced = with_graces(
             onsets, detail.onsets, detail.loudness, detail.classes, heard.frame_rate
         )
-        return replace(heard, onsets=tuple(graced))
+        return replace(heard, onsets=tuple(graced), detail=detail)

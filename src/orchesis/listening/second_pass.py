@@ -11,13 +11,13 @@ the network.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
-from orchesis.listening.candidates import Candidates, logit
-from orchesis.listening.ear import Bands
+from orchesis.listening.candidates import Candidates, find_candidates, logit
+from orchesis.listening.ear import Bands, Detail
 from orchesis.music.instruments import TOMS, Instrument
 
 Matrix = npt.NDArray[np.float64]
@@ -254,3 +254,19 @@ def reasons(
     without = parts.sum(axis=1) - by_pattern - by_kit
     lifted = np.where(by_pattern >= by_kit, "pattern", "kit")
     return [str(item) for item in np.where(without >= needed, "network", lifted)]
+
+
+def looked_at(detail: Detail, frame_rate: float) -> Detail:
+    """The same with its candidates, what the sound gained at each, and how much of it is drums.
+
+    What is there already is not found again.
+    """
+    found = detail.found
+    if found is None:
+        found = find_candidates(detail.onsets, detail.loudness, frame_rate)
+    rise, drums = detail.rise, detail.drums
+    if rise is None:
+        rise = rises(detail.features, found.frame)
+    if drums is None:
+        drums = drum_shares(detail.features, detail.masks, found.frame)
+    return replace(detail, found=found, rise=rise, drums=drums)
