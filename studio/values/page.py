@@ -1,4 +1,4 @@
-"""The large answers of the song page, as JSON: worked out once a revision (`actions.shown`)."""
+"""The large answers of the song page, as JSON: worked out once a revision (`values.shown`)."""
 
 from __future__ import annotations
 

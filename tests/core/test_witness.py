@@ -18,7 +18,7 @@ BARS = 12
 
 def evidence(**rows):
     """Evidence by kind: what falls on each beat of a bar of four, in every bar."""
-    plain = {"kick": "....", "snare": "....", "change": "....", "crash": "....", "downbeat": "...."}
+    plain = dict.fromkeys(("kick", "snare", "change", "crash", "landing", "downbeat"), "....")
     found = {}
     for kind, row in {**plain, **rows}.items():
         level = np.tile([1.0 if sign == "x" else 0.0 for sign in row], BARS)
@@ -38,6 +38,7 @@ LINES = BarLines(4, tuple(range(0, 4 * BARS, 4)), 1.2, 1.1)
             "the chords change with this one; the backbeat falls on 2 and 4",
         ),
         ({"snare": "..x.", "crash": "x..."}, "crashes land on it; the backbeat falls on 3"),
+        ({"kick": "x...", "landing": "x..."}, "fills land on it; the kick plays it"),
         ({"kick": "x..."}, "the kick plays it"),
         ({"kick": "xxxx"}, "nothing in particular speaks for this one"),
         ({"downbeat": "x..."}, "it sounds like a one, though nothing single says so"),

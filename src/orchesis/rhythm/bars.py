@@ -19,6 +19,7 @@ import numpy.typing as npt
 from orchesis.listening.ear import Curve, Heard
 from orchesis.music.instruments import Instrument
 from orchesis.rhythm.beats import Times
+from orchesis.rhythm.landing import landings
 
 Levels = npt.NDArray[np.float64]
 
@@ -31,6 +32,7 @@ TEMPLATES: dict[str, dict[str, tuple[float, ...]]] = {
         "snare": (-0.7, -0.4, 1.5, -0.4),
         "change": (1.2, -0.5, -0.2, -0.5),
         "crash": (1.5, -0.5, -0.5, -0.5),
+        "landing": (1.5, -0.5, -0.5, -0.5),
         "downbeat": (1.5, -0.5, -0.5, -0.5),
     },
     "four": {
@@ -38,6 +40,7 @@ TEMPLATES: dict[str, dict[str, tuple[float, ...]]] = {
         "snare": (-0.9, 1.0, -0.9, 0.8),
         "change": (1.2, -0.5, -0.2, -0.5),
         "crash": (1.5, -0.5, -0.5, -0.5),
+        "landing": (1.5, -0.5, -0.5, -0.5),
         "downbeat": (1.5, -0.5, -0.5, -0.5),
     },
     "three": {
@@ -45,6 +48,7 @@ TEMPLATES: dict[str, dict[str, tuple[float, ...]]] = {
         "snare": (-1.0, 0.5, 0.5),
         "change": (1.2, -0.6, -0.6),
         "crash": (1.5, -0.75, -0.75),
+        "landing": (1.5, -0.75, -0.75),
         "downbeat": (1.5, -0.75, -0.75),
     },
     "two": {
@@ -52,6 +56,7 @@ TEMPLATES: dict[str, dict[str, tuple[float, ...]]] = {
         "snare": (-0.8, 0.8),
         "change": (1.0, -1.0),
         "crash": (1.0, -1.0),
+        "landing": (1.0, -1.0),
         "downbeat": (1.0, -1.0),
     },
 }
@@ -63,7 +68,7 @@ BEATS = {name: len(template["kick"]) for name, template in TEMPLATES.items()}
 ODD_BAR_COST = 14.0
 """Leaving the metre for one bar, in units of the evidence of one beat (each kind has spread 1)."""
 
-WEIGHTS = {"kick": 0.7, "snare": 0.9, "change": 0.8, "crash": 0.8, "downbeat": 1.3}
+WEIGHTS = {"kick": 0.7, "snare": 0.9, "change": 0.8, "crash": 0.8, "landing": 0.8, "downbeat": 1.3}
 """The network's word on downbeats counts most: it hears all of the others too."""
 
 
@@ -109,6 +114,7 @@ def beat_evidence(heard: Heard, beats: Times) -> dict[str, Levels]:
         found[name] = level
     found["change"] = near_beats(heard.change, heard.frame_rate, beats)
     found["downbeat"] = near_beats(heard.downbeat, heard.frame_rate, beats)
+    found["landing"] = landings(heard, beats)
     return {name: _standard(level) for name, level in found.items()}
 
 

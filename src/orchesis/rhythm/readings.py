@@ -18,6 +18,7 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Meter
 from orchesis.rhythm.bars import BarLines, beat_evidence, find_bar_lines, near_beats, shifted
 from orchesis.rhythm.beats import FASTEST_BPM, FELT_BPM, Times, tempo_of
+from orchesis.rhythm.landing import changes_of_half, landings
 from orchesis.rhythm.witness import (
     figures,
     words_for_odd_bars,
@@ -39,6 +40,13 @@ TRIPLE_MARGIN = 1.15
 IN_TWO_ABOVE = 0.7
 """Where the middle of a compound bar is this much of a downbeat, bars have two beats. In simple
 time four is taken, and two offered: some write the same music in 2/4, others in 4/4."""
+
+LANDED_AMID = 1.5
+"""So many plain fills that land in the middle of bars of four, and no fewer than on their ones:
+then bars have two beats. A fill leads to a one."""
+
+MOST_HALF_BARS = 3
+"""So many extra half bars, of one fill to the next, are no accidents: bars have two beats."""
 
 TERNARY_ABOVE = 0.5
 """Share of the strokes between beats that fall on thirds, for a beat that falls in three."""
@@ -184,7 +192,13 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
     halves = ones[ones + 2 < len(beats)] + 2
     in_two = float(downbeat[halves].mean() / max(1e-3, downbeat[ones].mean())) if len(halves) else 0
     three = lines[3].score > TRIPLE_MARGIN * max(lines[4].score, 0.05)
-    count = 3 if three else 2 if compound and in_two > IN_TWO_ABOVE else 4
+    landed = landings(heard, beats)
+    amid, on_one = (float(landed[places].sum()) for places in (halves, ones))
+    against_four = (amid >= LANDED_AMID and amid >= on_one) or changes_of_half(
+        landed
+    ) >= MOST_HALF_BARS
+    fills_say_two = not compound and against_four
+    count = 3 if three else 2 if fills_say_two or (compound and in_two > IN_TWO_ABOVE) else 4
     made = []
     order = [count, *(c for c in (4, 2, 3) if c != count)]
     for rank, beats_a_bar in enumerate(order):
@@ -204,6 +218,8 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
                 if in_two > IN_TWO_ABOVE
                 else "a bar of four has one start, not two"
             )
+        if beats_a_bar == 2 and fills_say_two:
+            why.append("fills land in the middle of bars of four")
         if here.odd_bars:
             why.append(words_for_odd_bars(here.odd_bars))
         why.append(figures(here, contrast, tempo))

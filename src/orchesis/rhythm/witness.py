@@ -40,6 +40,7 @@ def words_for_the_one(evidence: Mapping[str, Levels], lines: BarLines) -> str:
     for kind, words in (
         ("change", "the chords change with this one"),
         ("crash", "crashes land on it"),
+        ("landing", "fills land on it"),
         ("kick", "the kick plays it"),
     ):
         there = profile(evidence, lines, kind)
