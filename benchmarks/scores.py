@@ -8,8 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-import numpy as np
-
 BEAT_TOLERANCE = 0.070
 HIT_TOLERANCE = 0.050
 TOGETHER = 0.020
@@ -51,13 +49,3 @@ def f_measure(reference: Sequence[float], estimate: Sequence[float], tolerance: 
         return 1.0
     found = len(match(reference, estimate, tolerance))
     return 2 * found / (len(reference) + len(estimate))
-
-
-def median_error_ms(
-    reference: Sequence[float], estimate: Sequence[float], tolerance: float
-) -> float:
-    """Median of estimate minus reference over matched pairs, in milliseconds; NaN without any."""
-    pairs = match(reference, estimate, tolerance)
-    if not pairs:
-        return float("nan")
-    return 1000 * float(np.median([estimate[j] - reference[i] for i, j in pairs]))

@@ -87,9 +87,6 @@ def bench(what: str, *, as_json: bool) -> int:
     return in_dev(module, *(["--json"] if as_json else []))
 
 
-PYTHON_FOLDERS = ["src", "studio", "launcher", "demo", "benchmarks", "tests", "docs"]
-
-
 def _checks() -> dict[str, tuple[list[str], Path]]:
     bin_folder = PYTHON.parent
     node = os.pathsep.join([setup.node_folder(), os.environ.get("PATH", "")])

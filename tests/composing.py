@@ -74,11 +74,11 @@ def song(
 def heard(onsets: list[tuple[float, Instrument, float]], duration: float) -> Heard:
     """What an ear would report of these strokes: (seconds, instrument, loudness)."""
     frames = int(duration * 100) + 1
-    pulse, low, bright = (np.zeros(frames, np.float32) for _ in range(3))
+    pulse, low = (np.zeros(frames, np.float32) for _ in range(2))
     for time, instrument, loudness in onsets:
         frame = round(time * 100)
-        curve = low if instrument is Instrument.KICK else bright
-        curve[frame] = max(curve[frame], loudness)
+        if instrument is Instrument.KICK:
+            low[frame] = max(low[frame], loudness)
         pulse[frame] = max(pulse[frame], loudness * (0.5 if "hat" in instrument.value else 1.0))
     return Heard(
         onsets=tuple(
@@ -87,7 +87,6 @@ def heard(onsets: list[tuple[float, Instrument, float]], duration: float) -> Hea
         frame_rate=100.0,
         pulse=pulse,
         low=low,
-        brightness=bright,
         change=np.zeros(frames, np.float32),
         downbeat=np.zeros(frames, np.float32),
     )

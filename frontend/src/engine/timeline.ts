@@ -21,7 +21,7 @@ const SHORTEST_LOOP = 0.05
 const ROUNDING = 1e-6
 
 /** A loop acts only when playing begins before its end. */
-export function actingLoop(course: Course): Loop | null {
+function actingLoop(course: Course): Loop | null {
   const { loop, from } = course
   return loop && loop.end - loop.start > SHORTEST_LOOP && from < loop.end ? loop : null
 }
@@ -52,7 +52,7 @@ export function passClock(course: Course, pass: number): number {
 }
 
 /** The first index of a list, in order of time, that is not before `time`. */
-export function firstFrom(items: readonly { time: number }[], time: number): number {
+function firstFrom(items: readonly { time: number }[], time: number): number {
   let low = 0
   let high = items.length
   while (low < high) {

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { api, type Run, type Song, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 
-export const SHELF_KEY = ['songs'] as const
+const SHELF_KEY = ['songs'] as const
 const REFRESH_MS = 800
 
 export function isWorking(run: Run | null): boolean {

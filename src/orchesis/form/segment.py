@@ -47,10 +47,9 @@ WEIGHTS = {"amount": 1.0, "drums": 0.2, "colour": 1.0, "loudness": 0.4}
 
 @dataclass(frozen=True, slots=True)
 class Division:
-    """Indices of the bars on which sections begin, and how much speaks for each, 0 to 1."""
+    """Indices of the bars on which sections begin."""
 
     starts: tuple[int, ...]
-    support: tuple[float, ...]
 
 
 def likenesses(described: BarsDescribed) -> Matrix:
@@ -136,7 +135,7 @@ def divide(described: BarsDescribed, fills: Matrix) -> Division:
         starts.append(int(came[end]))
         end = int(came[end])
     starts.reverse()
-    return Division(tuple(starts), tuple(float(happening[start]) for start in starts))
+    return Division(tuple(starts))
 
 
 def _length_cost(length: int, start: int, end: int, bars: int) -> float:

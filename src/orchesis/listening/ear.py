@@ -74,7 +74,6 @@ class Heard:
     frame_rate : frames per second of the curves.
     pulse : shape (frames,), 0 to 1: how strongly a beat could be here.
     low : shape (frames,), 0 to 1: attacks in the bass, where bar lines tend to show.
-    brightness : shape (frames,), 0 to 1: attacks of cymbals.
     change : shape (frames,), 0 to 1: how much the harmony changes here.
     downbeat : shape (frames,), 0 to 1: how strongly a bar could begin here; all 0 if not asked.
     detail : what a second pass needs; None from an ear that has none.
@@ -84,7 +83,6 @@ class Heard:
     frame_rate: float
     pulse: Curve
     low: Curve
-    brightness: Curve
     change: Curve
     downbeat: Curve
     detail: Detail | None = None

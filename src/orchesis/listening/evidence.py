@@ -18,7 +18,7 @@ from scipy.signal import find_peaks
 
 from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import Candidates
-from orchesis.listening.ear import Detail, Onset
+from orchesis.listening.ear import Detail
 from orchesis.listening.second_pass import looked_at
 from orchesis.music.instruments import Instrument
 
@@ -161,14 +161,6 @@ def unpacked(data: bytes) -> Evidence:
             )
     except (KeyError, ValueError, OSError, EOFError, zipfile.BadZipFile) as error:
         raise OrchesisError("the song's evidence is damaged: listen to the song again") from error
-
-
-def strokes_heard_near(evidence: Evidence, onset: Onset, seconds: float) -> list[int]:
-    """Indices of the candidates of the same drum within so many seconds of a stroke."""
-    found = evidence.found
-    low, high = np.searchsorted(found.time, [onset.time - seconds, onset.time + seconds])
-    column = evidence.classes.index(onset.instrument)
-    return [i for i in range(int(low), int(high)) if found.column[i] == column]
 
 
 def cell_strengths(

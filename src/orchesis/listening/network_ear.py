@@ -224,13 +224,11 @@ class NetworkEar:
         nothing = np.zeros(len(features), np.float32)
         found = find_candidates(said.onsets, said.loudness, frame_rate)
         onsets = [] if silent else first_decision(found, self.classes, self.calibration)
-        cymbals = [index for index, item in enumerate(self.classes) if "hihat" in item.value]
         return Heard(
             onsets=tuple(onsets),
             frame_rate=frame_rate,
             pulse=nothing if silent else said.beat,
             low=nothing if silent else said.onsets[:, self.classes.index(Instrument.KICK)],
-            brightness=said.onsets[:, cymbals].max(axis=1),
             change=harmonic_change(features[:, :BANDS], band_centres(sample_rate), frame_rate),
             downbeat=nothing if silent else said.downbeat,
             detail=Detail(

@@ -26,14 +26,3 @@ def pick_peaks(
         return found
     apart = np.concatenate([[True], np.diff(found) > half_width])
     return np.compress(apart, found)
-
-
-def refine(curve: Curve, peaks: npt.NDArray[np.intp]) -> npt.NDArray[np.float64]:
-    """Peak places in fractional frames, by a parabola through three values."""
-    inner = np.clip(peaks, 1, max(1, len(curve) - 2))
-    left, mid, right = curve[inner - 1], curve[inner], curve[inner + 1]
-    bend = left - 2 * mid + right
-    with np.errstate(divide="ignore", invalid="ignore"):
-        shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / bend, 0.0)
-    places: npt.NDArray[np.float64] = inner + np.clip(shift, -0.5, 0.5)
-    return places
