@@ -17,6 +17,7 @@ from orchesis.audio.peaks import loudness_curve, waveform_peaks
 from orchesis.errors import Cancelled
 from orchesis.form.sections import find_sections
 from orchesis.groove.dynamics import GHOST_SHARE, mark_accents, velocity_of
+from orchesis.groove.layers import SHAKEN, doubling_layers
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Ear, Heard, Onset
@@ -204,8 +205,27 @@ def _strokes(
     """Onsets on their places, soft ones told from firm ones, with limbs."""
     written = quantise(bars, onsets)
     soft = GHOST_SHARE * _backbeat_loudness(onsets)
-    hits = assign_limbs(mark_accents([_hit(placed, soft) for placed in written.placed]), pulses)
-    return written, list(hits)
+    hits = without_doubles([_hit(placed, soft) for placed in written.placed])
+    sounding = [hit for hit in hits if hit.status is not Status.LEFT_OUT]
+    # What is left out takes nobody's hand.
+    away = [hit for hit in hits if hit.status is Status.LEFT_OUT]
+    return written, [
+        *assign_limbs(mark_accents(sounding), pulses),
+        *assign_limbs(away, pulses),
+    ]
+
+
+SAME_SOUND = "on every stroke of another: most likely the same sound"
+
+
+def without_doubles(hits: Sequence[Hit]) -> list[Hit]:
+    """What is shaken on every stroke of a cymbal left out, so that it can be brought back."""
+    layers = [layer for layer in doubling_layers(hits) if layer.instrument in SHAKEN]
+    doubles = {id(hit) for layer in layers for hit in layer.hits}
+    return [
+        replace(hit, status=Status.LEFT_OUT, reason=SAME_SOUND) if id(hit) in doubles else hit
+        for hit in hits
+    ]
 
 
 def _backbeat_loudness(onsets: Sequence[Onset]) -> float:

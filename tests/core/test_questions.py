@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from orchesis.edits.questions import FEWEST_ALIKE, Asked, questions
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import written
+from orchesis.pipeline import without_doubles
 from tests.composing import ROCK, song
 
 HAT, SNARE, KICK = Instrument.HIHAT_CLOSED, Instrument.SNARE, Instrument.KICK
@@ -55,6 +56,25 @@ def test_what_is_settled_is_asked_about_no_more():
     piece = song([{**ROCK, SHAKER: ROCK[HAT]}] * 8)
     done = piece.with_hits([replace(hit, settled=True) for hit in piece.hits])
     assert questions(done) == ()
+
+
+def test_a_layer_that_was_left_out_is_asked_about_too_until_somebody_has_answered():
+    piece = song([{**ROCK, SHAKER: ROCK[HAT]}] * 8)
+    written_down = piece.with_hits(without_doubles(piece.hits))
+    assert SHAKER not in {hit.instrument for hit in written(written_down.hits)}
+    (asked,) = questions(written_down)
+    assert asked.words.endswith("64 times, left out as the same sound: is it there at all?")
+    no = written_down.with_hits(
+        [replace(hit, settled=hit.status is Status.LEFT_OUT) for hit in written_down.hits]
+    )
+    assert questions(no) == ()
+
+
+def test_only_what_is_shaken_is_left_out_and_only_in_unison():
+    ride = song([{**ROCK, RIDE: ROCK[HAT]}] * 8)
+    own = song([{**ROCK, SHAKER: "xxxxxxxxxxxxxxxx"}] * 8)
+    for piece in (ride, own):
+        assert without_doubles(piece.hits) == list(piece.hits)
 
 
 def test_doubts_are_grouped_by_drum_loudness_and_company():

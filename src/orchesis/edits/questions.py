@@ -15,11 +15,11 @@ from fractions import Fraction
 
 import numpy as np
 
+from orchesis.groove.layers import FEWEST, doubling_layers
 from orchesis.music.instruments import (
     CYMBALS,
     SPOKEN_NAMES,
     STRUCK_HATS,
-    TIMEKEEPERS,
     TOMS,
     Instrument,
     Status,
@@ -29,17 +29,11 @@ from orchesis.music.values import Hit, Transcription, written
 FEWEST_ALIKE = 3
 """Doubts of a kind: with fewer, asking one by one is as quick."""
 
-FEWEST_IN_LAYER = 16
-"""Strokes: four bars of quarters, below which a doubled voice may be a passage."""
-
-SAME_STROKES = 0.95
-"""Share of a layer's strokes that fall together with those that it doubles."""
-
-COVERED = 0.8
-"""Share of the doubled voice's strokes, in the bars of the layer, that the layer doubles."""
-
 SOFT = 0.6
 """Of the drum's usual loudness, as MIDI has it (the median of its firm, sure strokes)."""
+
+HEARD_AS = frozenset({Status.HEARD, Status.DOUBTFUL, Status.INFERRED})
+"""What sounds; besides, what the tool left out and nobody has settled yet."""
 
 Place = tuple[int, Fraction]
 
@@ -63,48 +57,28 @@ class Question:
 def questions(song: Transcription) -> tuple[Question, ...]:
     """Layers first, then kinds of doubts, the largest first; none of what is settled."""
     hits = list(written(song.hits))
-    layers = _layers(hits)
+    layers = _layers([hit for hit in song.hits if not hit.settled or hit.status in HEARD_AS])
     asked = {id(hit) for layer in layers for hit in layer.hits}
     doubts = [hit for hit in hits if hit.status is Status.DOUBTFUL and id(hit) not in asked]
     return (*layers, *_kinds(doubts, hits))
 
 
 def _layers(hits: Sequence[Hit]) -> list[Question]:
-    """Voices that keep time together with another on every stroke, and have not been settled."""
-    at: dict[Instrument, dict[Place, Hit]] = defaultdict(dict)
-    for hit in hits:
-        if hit.instrument in TIMEKEEPERS:
-            at[hit.instrument][hit.place[:2]] = hit
-    # Open and closed hats are one voice.
-    hat = {place: hit for i in STRUCK_HATS for place, hit in at.pop(i, {}).items()}
-    voices: dict[Instrument, dict[Place, Hit]] = dict(at)
-    if hat:
-        voices[Instrument.HIHAT_CLOSED] = hat
+    """Voices that double another, which nobody has settled; also those that were left out."""
     found = []
-    # The rarer of two is the layer: it is the one that may not be there at all.
-    for instrument, mine in sorted(voices.items(), key=lambda item: len(item[1])):
-        others = [i for i, their in voices.items() if i is not instrument]
-        doubled = next((i for i in others if _doubles(mine, voices[i])), None)
-        open_hits = tuple(hit for hit in mine.values() if not hit.settled)
-        if doubled is None or len(open_hits) < FEWEST_IN_LAYER:
+    for layer in doubling_layers(hits):
+        opened = tuple(hit for hit in layer.hits if not hit.settled)
+        if len(opened) < FEWEST:
             continue
-        del voices[instrument]
+        away = opened[0].status is Status.LEFT_OUT
         words = (
-            f"the {SPOKEN_NAMES[instrument]} on every stroke of the {_voice_name(doubled)}, "
-            f"{len(open_hits)} times: is it there at all?"
+            f"the {SPOKEN_NAMES[layer.instrument]} on every stroke of the "
+            f"{_voice_name(layer.doubled)}, {len(opened)} times"
+            + (", left out as the same sound" if away else "")
+            + ": is it there at all?"
         )
-        found.append(Question(Asked.LAYER, words, open_hits))
+        found.append(Question(Asked.LAYER, words, opened))
     return found
-
-
-def _doubles(mine: dict[Place, Hit], their: dict[Place, Hit]) -> bool:
-    """Whether a voice has all its strokes together with another, and misses few of that one's."""
-    if len(mine) < FEWEST_IN_LAYER or len(mine) > len(their) / COVERED:
-        return False
-    together = mine.keys() & their.keys()
-    bars = {bar for bar, _ in mine}
-    asked = sum(bar in bars for bar, _ in their)
-    return len(together) >= SAME_STROKES * len(mine) and len(together) >= COVERED * asked
 
 
 def _voice_name(instrument: Instrument) -> str:
