@@ -35,6 +35,7 @@ from orchesis.listening.second_pass import (
     reasons,
     sigmoid,
 )
+from orchesis.listening.strength import with_measured_loudness
 from orchesis.music.instruments import Instrument
 
 if TYPE_CHECKING:
@@ -258,6 +259,7 @@ class NetworkEar:
         least = self.judge.threshold.astype(np.float64)
         why = reasons(describe(song, found), found, detail.classes, self.models)
         onsets = keep(found, probability, least[found.column], detail.classes, why)
+        onsets = with_measured_loudness(onsets, detail, heard.frame_rate)
         graced = with_graces(
             onsets, detail.onsets, detail.loudness, detail.classes, heard.frame_rate
         )
