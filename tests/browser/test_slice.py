@@ -148,9 +148,9 @@ def test_everything_can_be_done_by_keyboard_and_survives_a_reload(song_page):
     page = song_page
     page.locator("body").click(position={"x": 5, "y": 400})
     panel = page.get_by_label("The note at the cursor")
-    # The drums enter in the pick-up: there one begins.
-    expect(panel).to_contain_text("bar 0")
-    for key in ["PageDown"] * 5 + ["ArrowRight"] * 3:
+    # The drums enter in the first bar: there one begins.
+    expect(panel).to_contain_text("bar 1,")
+    for key in ["PageDown"] * 4 + ["ArrowRight"] * 3:
         page.keyboard.press(key)
     expect(panel).to_contain_text("bar 5")
     expect(panel).to_contain_text("the a of 1")

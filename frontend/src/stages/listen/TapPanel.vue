@@ -56,7 +56,7 @@ const beatsABar = taps.beatsABar
           :max-fraction-digits="1"
           locale="en"
           size="small"
-          :input-props="{ 'data-test': 'typed' }"
+          :pt="{ pcInputText: { root: { 'data-test': 'typed' } } }"
         />
       </label>
       <button type="submit" class="act" :disabled="busy" data-test="lay-tempo">Lay it near {{ typed }} bpm</button>
