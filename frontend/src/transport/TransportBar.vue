@@ -86,11 +86,11 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
     </div>
     <HearingChoice />
     <LimbButtons v-if="playsKit" class="limbs" />
-    <div class="part">
+    <div class="part side">
       <span class="label" aria-hidden="true">Click</span>
       <ChoiceField v-model="settings.click" class="value" label="Click" :options="CLICKS" />
     </div>
-    <div class="part">
+    <div class="part side">
       <span class="label" aria-hidden="true">Count-in</span>
       <ChoiceField v-model="settings.countIn" class="value" label="Count-in" :options="COUNT_INS" />
     </div>
@@ -248,19 +248,19 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
   .part:nth-child(3) {
     display: none;
   }
-  .hearing {
+  .transport > :deep(.hearing) {
     grid-column: 1 / -1;
   }
-  .part:nth-child(6) {
-    grid-column: 1 / 3;
-  }
-  .part:nth-child(7) {
-    grid-column: 3 / -1;
-  }
-  label.part {
+  .side {
     display: flex;
     gap: 0.5rem;
     align-items: center;
+  }
+  .side:nth-last-of-type(3) {
+    grid-column: 1 / 3;
+  }
+  .side:nth-last-of-type(2) {
+    grid-column: 3 / -1;
   }
 }
 </style>
