@@ -33,7 +33,7 @@ describe('the engraved pages', () => {
     const elsewhere = engraving(() => answer({ pages: [], revision: 1 }), false)
     await vi.advanceTimersByTimeAsync(50)
     expect(elsewhere.asked).toEqual([])
-    await vi.advanceTimersByTimeAsync(1300)
+    await vi.advanceTimersByTimeAsync(4100)
     expect(elsewhere.asked).toHaveLength(1)
   })
 

@@ -102,7 +102,9 @@ class _Stamps:
 
     def __init__(self, song: Song, score: Transcription) -> None:
         self._bars = {bar["number"]: bar for bar in (song.header or {})["bars"]}
-        self._hits = {row.number: row.hits for row in song.bars.all()}
+        # Every change of a bar's notes raises its revision.
+        rows = song.bars.values_list("number", "pk", "revision")
+        self._notes = {number: (pk, revision) for number, pk, revision in rows}
         self._fills = [(fill.bar, repr(fill)) for fill in score.fills]
         path = song.evidence_path
         self._evidence = path.stat().st_mtime_ns if path.exists() else 0
@@ -116,7 +118,7 @@ class _Stamps:
                 section.first_bar,
                 section.bars,
                 [self._bars.get(number) for number in numbers],
-                [self._hits.get(number) for number in numbers],
+                [self._notes.get(number) for number in numbers],
                 [fill for bar, fill in self._fills if bar in numbers],
                 self._evidence,
             ]

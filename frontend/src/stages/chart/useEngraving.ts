@@ -7,11 +7,16 @@ import { problemWords } from '@/api/words'
 import { useStill } from '@/base/useStill'
 
 const STILL_MS = 1200
+/** Where the chart is not looked at it waits for the hand to rest: engraving a long song takes a core for seconds. */
+const STILL_ELSEWHERE_MS = 4000
 
 export function useEngraving(songId: string, score: ShallowRef<Score | null>, isChart: () => boolean) {
   const narrow = useMediaQuery('(max-width: 700px)')
   const layout = computed(() => (narrow.value ? 'phone' : 'a4'))
-  const still = useStill(() => score.value?.revision, STILL_MS)
+  const still = useStill(
+    () => score.value?.revision,
+    () => (isChart() ? STILL_MS : STILL_ELSEWHERE_MS),
+  )
   // Whoever opens the song to read its chart does not wait for it to be still.
   const first = computed<number | undefined>((before) => before ?? (isChart() ? score.value?.revision : undefined))
   const revision = computed(() => still.value ?? first.value)
