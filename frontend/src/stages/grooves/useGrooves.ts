@@ -1,11 +1,17 @@
 /** What is found about the grooves: fetched with the stage, and again when edits have come to rest. */
 import { useQueries, useQuery } from '@tanstack/vue-query'
+import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, type ShallowRef, shallowRef, watch } from 'vue'
 import { api, type Grooves, type Phrase, type PhraseNote, type Relisten, type Score, type Shade, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 import { askedAsLayers } from './offers'
 
 const SHADES_AT_ONCE = 100
+/** An answer that is behind is asked for again, but not for ever. */
+const MOST_TRIES = 5
+/** So long an answer is waited for before it is asked for once more. */
+const PATIENCE_MS = 3000
+const LOOK_MS = 1500
 /** As the server has it: the song's own recording. */
 export const OWN_RECORDING = 0
 
@@ -28,11 +34,21 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     enabled: isEnabled,
   })
   const grooves = computed<Grooves | null>(() => query.data.value ?? null)
-  // As soon as an edit is stored; those that are made while the answer is under way are asked for after it.
-  watch([() => score.value?.revision, isEnabled, query.isFetching], ([revision, shown, isFetching]) => {
-    if (!shown || isFetching || revision === undefined || !grooves.value || query.isError.value) return
-    if (grooves.value.revision < revision) void query.refetch()
-  })
+  // As soon as an edit is stored; those that are made while an answer is under way are asked for after it.
+  let askedAt = -Infinity
+  async function follow(): Promise<void> {
+    if (performance.now() - askedAt < PATIENCE_MS) return
+    for (let tries = 0; tries < MOST_TRIES; tries++) {
+      const wanted = score.value?.revision
+      if (!isEnabled.value || wanted === undefined || !grooves.value || grooves.value.revision >= wanted) break
+      askedAt = performance.now()
+      if ((await query.refetch()).isError) break
+    }
+    askedAt = -Infinity
+  }
+  watch([() => score.value?.revision, isEnabled, () => grooves.value?.revision], () => void follow())
+  // An answer may be lost on its way: it is asked for once more, and the lost one is not waited for.
+  useIntervalFn(() => void follow(), LOOK_MS)
 
   const shadeSource = ref(OWN_RECORDING)
   /** Evidence rests on the grid alone: it is fetched anew when the bars are, or the source is. */
