@@ -14,6 +14,7 @@ from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
 from studio.models import Job, RunState, Song
 from studio.values.presenting import cell_values, run_values, song_values
+from studio.values.shown import shown, shown_path
 from studio.values.stored import load_transcription
 from tests.composing import ROCK, grid, hits, song
 
@@ -103,3 +104,16 @@ def test_a_note_on_a_fine_place_survives_the_way_to_the_page_and_back(as_ada, ad
 def test_another_host_s_name_is_refused(db, host):
     answer = Client().get("/api/session", headers={"host": host})
     assert (answer.status_code, answer.json()["code"]) == (400, "invalid")
+
+
+def test_two_revisions_of_one_second_are_two_to_the_proxy(ada_song):
+    """It tells files apart by size and second; equal ones were not sent again."""
+    times = []
+    for revision in range(5, 9):
+        ada_song.revision = revision
+        shown(ada_song, "score", lambda: {"same": "size"})
+        path = shown_path(ada_song, "score")
+        twin = path.with_name(path.name + ".gz")
+        times.append(int(path.stat().st_mtime))
+        assert int(twin.stat().st_mtime) == times[-1]
+    assert times == sorted(set(times))

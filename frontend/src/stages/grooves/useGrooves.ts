@@ -1,6 +1,6 @@
 /** What is found about the grooves: fetched with the stage, and again when edits have come to rest. */
 import { useQueries, useQuery } from '@tanstack/vue-query'
-import { useIntervalFn } from '@vueuse/core'
+import { useIntervalFn, useTimeoutFn } from '@vueuse/core'
 import { computed, ref, type ShallowRef, shallowRef, watch } from 'vue'
 import { api, type Grooves, type Phrase, type PhraseNote, type Relisten, type Score, type Shade, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
@@ -12,6 +12,8 @@ const MOST_TRIES = 5
 /** So long an answer is waited for before it is asked for once more. */
 const PATIENCE_MS = 3000
 const LOOK_MS = 1500
+/** Edits that come faster one after the other than this are a series: it is waited for its end. */
+const IN_A_ROW_MS = 250
 /** As the server has it: the song's own recording. */
 export const OWN_RECORDING = 0
 
@@ -46,9 +48,21 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     }
     askedAt = -Infinity
   }
-  watch([() => score.value?.revision, isEnabled, () => grooves.value?.revision], () => void follow())
+  // A hand that makes edit after edit is not held up by answers that the next edit makes stale.
+  const afterwards = useTimeoutFn(() => void follow(), IN_A_ROW_MS, { immediate: false })
+  let storedAt = -Infinity
+  watch([() => score.value?.revision, isEnabled, () => grooves.value?.revision], ([revision], [before]) => {
+    if (revision !== before) {
+      const isInARow = performance.now() - storedAt < IN_A_ROW_MS
+      storedAt = performance.now()
+      if (isInARow) return void afterwards.start()
+    }
+    if (!afterwards.isPending.value) void follow()
+  })
   // An answer may be lost on its way: it is asked for once more, and the lost one is not waited for.
-  useIntervalFn(() => void follow(), LOOK_MS)
+  useIntervalFn(() => {
+    if (!afterwards.isPending.value) void follow()
+  }, LOOK_MS)
 
   const shadeSource = ref(OWN_RECORDING)
   /** Evidence rests on the grid alone: it is fetched anew when the bars are, or the source is. */
