@@ -163,6 +163,12 @@ describe('a song that was heard again', () => {
     expect(open.part.takeHeard).not.toHaveBeenCalled()
   })
 
+  it('offers no bars one by one where the form would be another: it is taken whole', async () => {
+    const wrapper = await dialog({ facts: ['5 sections would be 6'], bars: [{ bar: 1, edits }] })
+    expect(wrapper.findAll('input[type=checkbox]')).toHaveLength(0)
+    expect(take(wrapper).text()).toBe('Take it')
+  })
+
   it('is left', async () => {
     const wrapper = await dialog({ facts: ['4/4 would be 3/4'], bars: [] })
     await wrapper.find('[data-test=leave-heard]').trigger('click')

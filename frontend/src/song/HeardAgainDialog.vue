@@ -56,7 +56,8 @@ async function take(): Promise<void> {
         <li v-for="fact in facts" :key="fact">{{ fact }}</li>
       </ul>
       <p>What you confirmed or changed stays as it is; Undo takes the rest back.</p>
-      <ChangedBars v-model="chosen" :bars="bars" />
+      <p v-if="facts.length && bars.length">Taken with the rest: {{ bars.length }} bars that would be played otherwise.</p>
+      <ChangedBars v-else v-model="chosen" :bars="bars" />
     </template>
     <template #footer>
       <Button label="Leave the song as it is" severity="secondary" data-test="leave-heard" @click="leave" />
