@@ -164,6 +164,7 @@ watch(
 }
 .link {
   padding: 0.1rem 0.2rem;
+  white-space: nowrap;
   border: 0;
   background: none;
   color: var(--accent);
