@@ -65,6 +65,15 @@ def told_when_full(what: str) -> Iterator[None]:
         raise
 
 
+@contextlib.contextmanager
+def removed_at_the_end(path: Path) -> Iterator[None]:
+    """Take a temporary file away, however the work with it ends."""
+    try:
+        yield
+    finally:
+        path.unlink(missing_ok=True)
+
+
 def write_whole(path: Path, content: bytes) -> None:
     """Write a file whole or not at all; what was there before stays until then."""
     handle, name = tempfile.mkstemp(dir=path.parent, suffix=PARTIAL_SUFFIX)

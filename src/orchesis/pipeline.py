@@ -90,6 +90,7 @@ def transcribe(
     *,
     title: str = "",
     ear: Ear | None = None,
+    recording: Recording | None = None,
     report: Report = lambda stage, share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Result:
@@ -100,6 +101,7 @@ def transcribe(
     path : the audio file; it is only read.
     title : goes into the transcription.
     ear : what listens; the trained network by default.
+    recording : its sound, where it has been decoded already.
     report : told of progress.
     cancelled : asked often; True stops the work.
 
@@ -109,7 +111,7 @@ def transcribe(
     """
     progress = _Progress(report, cancelled)
     progress("decode", 0.0)
-    recording = decode(path, cancelled=cancelled)
+    recording = recording or decode(path, cancelled=cancelled)
     progress("listen", 0.0)
     ear = ear or NetworkEar()
     heard = ear.hear(

@@ -8,15 +8,15 @@ from __future__ import annotations
 
 import logging
 
-from orchesis.audio.decode import write_listening_copy
+from orchesis.audio.decode import decode_with_copies
 from orchesis.errors import Cancelled
 from orchesis.listening.evidence import gathered, packed
-from orchesis.listening.parts import write_parts
+from orchesis.listening.parts import samples_of_file, write_parts
 from orchesis.pipeline import Result, transcribe
 from studio.actions.store import offer_heard, store_transcription
 from studio.jobs.running import Watch
 from studio.models import Job, Song
-from studio.storage import need_room, told_when_full, write_whole
+from studio.storage import need_room, removed_at_the_end, told_when_full, write_whole
 from studio.values.page import prepare_page
 
 log = logging.getLogger(__name__)
@@ -24,8 +24,12 @@ log = logging.getLogger(__name__)
 COPY_SHARE, PARTS_FROM = 0.12, 0.55
 """Shares of a run: the listening copy comes first, the drums apart from the rest last."""
 
-BYTES_A_SECOND = 120_000
-"""What a run writes for each second of a recording: copies, parts and evidence, with some spare."""
+BYTES_A_SECOND = 480_000
+"""What a run writes for each second of a recording: copies, parts and evidence, with some spare,
+and while it lasts the plain samples (350 kB)."""
+
+PLAIN_SAMPLES = "plain-samples.part"
+"""Tidied away like every half written file, should a worker be killed meanwhile."""
 
 FULL = "this recording could not be listened to"
 
@@ -35,16 +39,24 @@ def listen_to_song(job: Job, watch: Watch) -> str:
     song = job.song
     need_room(round(song.duration * BYTES_A_SECOND), FULL)
     watch.report("copy", 0.0)
-    with told_when_full(FULL):
-        write_listening_copy(song.source_path, song.listening_path, cancelled=watch.cancelled)
+    plain = song.folder / PLAIN_SAMPLES
+    with told_when_full(FULL), removed_at_the_end(plain):
+        recording = decode_with_copies(
+            song.source_path,
+            listening_copy=song.listening_path,
+            stereo=plain,
+            cancelled=watch.cancelled,
+        )
         result = transcribe(
             song.source_path,
             title=song.title,
+            recording=recording,
             report=lambda stage, share: watch.report(
                 stage, COPY_SHARE + (PARTS_FROM - COPY_SHARE) * share
             ),
             cancelled=watch.cancelled,
         )
+        del recording
         if watch.cancelled():
             raise Cancelled("stopped")
         keep_evidence(song, result)
@@ -52,7 +64,7 @@ def listen_to_song(job: Job, watch: Watch) -> str:
         if detail is not None and detail.masks is not None:
             watch.report("parts", PARTS_FROM)
             write_parts(
-                song.source_path,
+                samples_of_file(plain),
                 detail.masks,
                 song.folder,
                 report=lambda share: watch.report(

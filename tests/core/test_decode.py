@@ -1,5 +1,6 @@
 """Recordings: what is taken sounds right, what is not is refused with its reason."""
 
+import errno
 import subprocess
 import time
 
@@ -12,10 +13,11 @@ from orchesis.audio.decode import (
     Probe,
     _check_probe,
     decode,
+    decode_with_copies,
     probe,
-    write_listening_copy,
 )
 from orchesis.audio.peaks import loudness_curve
+from orchesis.audio.programs import ProgramFailed
 from orchesis.errors import Cancelled, RefusedAudio
 
 
@@ -54,14 +56,42 @@ def test_every_rate_and_number_of_channels_becomes_mono_at_one_rate(wav, tmp_pat
     assert recording.duration == pytest.approx(3.0, abs=0.01)
 
 
+def with_copies(path, folder):
+    """Decode into a folder: its mono samples come back."""
+    copy, stereo = folder / "listening.ogg", folder / "stereo"
+    return decode_with_copies(path, listening_copy=copy, stereo=stereo)
+
+
+def test_one_pass_gives_the_samples_their_copy_and_both_channels(tmp_path):
+    rng = np.random.default_rng(5)
+    samples = rng.uniform(-0.3, 0.3, (3 * 44_100, 2)).astype(np.float32)
+    wavfile.write(tmp_path / "noise.wav", 44_100, samples)
+    recording = with_copies(tmp_path / "noise.wav", tmp_path)
+    assert np.array_equal(recording.samples, decode(tmp_path / "noise.wav").samples)
+    both = np.fromfile(tmp_path / "stereo", "<f4").reshape(-1, 2)
+    assert np.array_equal(both, samples)
+    assert decode(tmp_path / "listening.ogg").duration == pytest.approx(3.0, abs=0.01)
+
+
+def test_a_full_disk_is_not_taken_for_a_broken_recording(wav, monkeypatch, tmp_path):
+    def full(command, **options):
+        raise ProgramFailed("failed", ["av_write_frame(): No space left on device", "failed"])
+
+    monkeypatch.setattr("orchesis.audio.decode.run_limited", full)
+    monkeypatch.setattr("orchesis.audio.decode.probe", lambda path: Probe("pcm", 44_100, 2, 3.0))
+    with pytest.raises(OSError, match="No space left") as caught:
+        with_copies(wav, tmp_path)
+    assert caught.value.errno == errno.ENOSPC
+
+
 def test_the_listening_copy_has_the_same_time_as_the_analysis(tmp_path):
     """An attack at 1.5 s is at 1.5 s in both, whatever the format pads at its start."""
     samples = np.zeros(3 * 44_100, np.float32)
     samples[66_150:66_650] = 0.9
     wavfile.write(tmp_path / "attack.wav", 44_100, samples)
     mp3 = convert(tmp_path / "attack.wav", tmp_path / "attack.mp3")
-    write_listening_copy(mp3, tmp_path / "listening.ogg")
-    analysed, heard = decode(mp3), decode(tmp_path / "listening.ogg")
+    analysed = with_copies(mp3, tmp_path)
+    heard = decode(tmp_path / "listening.ogg")
     first = [int(np.argmax(np.abs(r.samples) > 0.4)) / 44_100 for r in (analysed, heard)]
     assert first[0] == pytest.approx(first[1], abs=0.002)
     assert first[0] == pytest.approx(1.5, abs=0.003)
@@ -199,9 +229,10 @@ def test_three_hours_without_a_length_cost_no_minutes(tmp_path):
     path = silent_flac(tmp_path / "long.flac", 10_800, says=False)
     began = time.process_time()
     with pytest.raises(RefusedAudio, match="over 20 minutes"):
-        write_listening_copy(path, tmp_path / "copy.ogg")
+        with_copies(path, tmp_path)
     assert time.process_time() - began < 20
-    assert not (tmp_path / "copy.ogg").exists()
+    assert not (tmp_path / "listening.ogg").exists()
+    assert not (tmp_path / "stereo").exists()
 
 
 def test_a_codec_that_cannot_be_read_is_called_so():
@@ -233,7 +264,7 @@ def test_decoding_stops_when_it_is_cancelled(tmp_path):
 def test_a_failed_listening_copy_leaves_nothing_behind(tmp_path):
     bad = make_bad("text", tmp_path)
     with pytest.raises(RefusedAudio):
-        write_listening_copy(bad, tmp_path / "copy.ogg")
+        with_copies(bad, tmp_path)
     assert [path.name for path in tmp_path.iterdir()] == ["bad.wav"]
 
 

@@ -8,7 +8,7 @@ from orchesis.audio.decode import SAMPLE_RATE, decode
 from orchesis.errors import Cancelled, OrchesisError
 from orchesis.listening import parts
 from orchesis.listening.features import HOP, band_centres
-from orchesis.listening.parts import Part, blocks, gains, sharpened, write_parts
+from orchesis.listening.parts import Part, blocks, decoded, gains, sharpened, write_parts
 
 BANDS = len(band_centres(SAMPLE_RATE))
 
@@ -79,7 +79,7 @@ def test_every_part_is_written_as_long_as_the_record(tmp_path):
     wavfile.write(tmp_path / "song.wav", SAMPLE_RATE, music(25.0))
     masks = np.full((2501, BANDS), 0.5, np.float32)
     told = []
-    write_parts(tmp_path / "song.wav", masks, tmp_path, report=told.append)
+    write_parts(decoded(tmp_path / "song.wav"), masks, tmp_path, report=told.append)
     assert told == sorted(told)
     assert told[-1] == pytest.approx(1.0, abs=0.01)
     for part in Part:
@@ -92,7 +92,7 @@ def test_a_cancelled_separation_leaves_nothing(tmp_path):
     wavfile.write(tmp_path / "song.wav", SAMPLE_RATE, music(25.0))
     masks = np.full((2501, BANDS), 0.5, np.float32)
     with pytest.raises(Cancelled):
-        write_parts(tmp_path / "song.wav", masks, tmp_path, cancelled=lambda: True)
+        write_parts(decoded(tmp_path / "song.wav"), masks, tmp_path, cancelled=lambda: True)
     assert [path.name for path in tmp_path.iterdir()] == ["song.wav"]
 
 
@@ -101,7 +101,7 @@ def test_a_separation_cancelled_midway_leaves_nothing_either(tmp_path):
     masks = np.full((2501, BANDS), 0.5, np.float32)
     asked = iter([False, False, True])
     with pytest.raises(Cancelled):
-        write_parts(tmp_path / "song.wav", masks, tmp_path, cancelled=lambda: next(asked))
+        write_parts(decoded(tmp_path / "song.wav"), masks, tmp_path, cancelled=lambda: next(asked))
     assert [path.name for path in tmp_path.iterdir()] == ["song.wav"]
 
 
@@ -119,5 +119,5 @@ def test_an_encoder_that_dies_is_said_and_nothing_is_left(tmp_path, monkeypatch)
 
     monkeypatch.setattr(parts.subprocess, "Popen", dying)
     with pytest.raises(OrchesisError, match="disk full"):
-        write_parts(tmp_path / "song.wav", masks, tmp_path)
+        write_parts(decoded(tmp_path / "song.wav"), masks, tmp_path)
     assert [path.name for path in tmp_path.iterdir()] == ["song.wav"]

@@ -7,8 +7,10 @@ at most a refusal.
 
 from __future__ import annotations
 
+import errno
 import json
 import math
+import os
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -221,20 +223,29 @@ def decode(path: Path, *, cancelled: Callable[[], bool] = lambda: False) -> Reco
     Cancelled
         When `cancelled` answers True meanwhile.
     """
+    return _decoded(path, cancelled)
+
+
+def _decoded(path: Path, cancelled: Callable[[], bool], *more: tuple[str, ...]) -> Recording:
+    """Run the decoder; `more`: options and target of each further output of the same pass."""
     source = probe(path)
-    command = ["ffmpeg", "-v", "error", "-nostdin", "-threads", "1"]
+    command = ["ffmpeg", "-v", "error", "-nostdin", "-y", "-threads", "1"]
     if not _ends_anywhere(source):
         command.append("-xerror")
-    output = ["-map", "0:a:0", "-vn", "-sn", "-dn", "-ac", "1", "-ar", str(SAMPLE_RATE)]
-    output += [*_TO_THE_LIMIT, "-f", "f32le", "-c:a", "pcm_f32le", "pipe:1"]
+    command += input_options(path)
+    mono = ("-ac", "1", "-f", "f32le", "-c:a", "pcm_f32le", "pipe:1")
+    for output in (mono, *more):
+        command += [*_THE_SOUND_ALONE, *_TO_THE_LIMIT, *output]
     try:
         raw = run_limited(
-            [*command, *input_options(path), *output],
+            command,
             most_bytes=4 * SAMPLE_RATE * (LONGEST_SECONDS + 4),
             timeout=_DECODE_TIMEOUT,
             cancelled=cancelled,
         )
     except ProgramFailed as error:
+        if any(NO_ROOM in line for line in error.complaints):
+            raise OSError(errno.ENOSPC, NO_ROOM) from error
         raise RefusedAudio(
             "the file is damaged or cut off: it could not be decoded to its end. "
             "Export it again and import that"
@@ -243,6 +254,10 @@ def decode(path: Path, *, cancelled: Callable[[], bool] = lambda: False) -> Reco
     return checked(samples, source)
 
 
+NO_ROOM = os.strerror(errno.ENOSPC)
+"""What the decoder complains of where its copies do not fit on the disk."""
+
+_THE_SOUND_ALONE = ("-map", "0:a:0", "-vn", "-sn", "-dn", "-ar", str(SAMPLE_RATE))
 _TO_THE_LIMIT = ("-t", str(LONGEST_SECONDS + 2))
 """Nothing is decoded much beyond what is taken, whatever length a header claims."""
 
@@ -277,42 +292,47 @@ def checked(samples: Samples, source: Probe) -> Recording:
     return Recording(samples=samples, sample_rate=SAMPLE_RATE, source=source)
 
 
-def write_listening_copy(
-    path: Path, target: Path, *, cancelled: Callable[[], bool] = lambda: False
-) -> None:
-    """Write the copy that browsers play: Ogg Vorbis, stereo, sample-exact in time.
+def decode_with_copies(
+    path: Path,
+    *,
+    listening_copy: Path,
+    stereo: Path,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Recording:
+    """Decode a file once, and write from the same pass what else a song needs of its sound.
 
-    The same decoder as `decode` is used, so that second 12.3 of the copy is second 12.3 of the
-    analysis whatever padding the original's format has. Raises RefusedAudio or Cancelled; on
-    either nothing is left at `target`.
+    One decoder feeds all three, so that second 12.3 of the copy is second 12.3 of the analysis
+    whatever padding the original's format has.
+
+    Parameters
+    ----------
+    path : the recording; it is only read.
+    listening_copy : gets what browsers play: Ogg Vorbis, stereo, 44.1 kHz.
+    stereo : gets the samples themselves, float32, interleaved, at SAMPLE_RATE: 350 kB a second.
+        The caller removes it when the record has been taken apart.
+    cancelled : asked several times a second; True stops the work.
+
+    Returns
+    -------
+    The recording as `decode` gives it: mono samples at SAMPLE_RATE.
+
+    Raises
+    ------
+    RefusedAudio, Cancelled
+        Nothing is left at either place then.
     """
-    partial = target.with_suffix(".part")
+    partial = listening_copy.with_suffix(".part")
     if probe(path).duration is None:
         # Three silent hours without a length in their header take minutes to copy: look first.
         decode(path, cancelled=cancelled)
-    output = ["-map", "0:a:0", "-vn", "-sn", "-dn", "-ac", "2", "-ar", str(SAMPLE_RATE)]
-    output += [
-        *_TO_THE_LIMIT,
-        "-map_metadata",
-        "-1",
-        "-c:a",
-        "libvorbis",
-        "-q:a",
-        "6",
-        "-f",
-        "ogg",
-        str(partial),
-    ]
-    command = ["ffmpeg", "-v", "error", "-nostdin", "-y", "-threads", "1"]
+    vorbis = ["-ac", "2", "-map_metadata", "-1", "-c:a", "libvorbis", "-q:a", "6", "-f", "ogg"]
+    plain = ["-ac", "2", "-f", "f32le", "-c:a", "pcm_f32le"]
     try:
-        run_limited(
-            [*command, *input_options(path), *output],
-            most_bytes=1 << 20,
-            timeout=_DECODE_TIMEOUT,
-            cancelled=cancelled,
-        )
-        partial.replace(target)
-    except ProgramFailed as error:
-        raise RefusedAudio(f"the listening copy could not be made: {error}") from error
+        recording = _decoded(path, cancelled, (*vorbis, str(partial)), (*plain, f"file:{stereo}"))
+        partial.replace(listening_copy)
+    except BaseException:
+        stereo.unlink(missing_ok=True)
+        raise
     finally:
         partial.unlink(missing_ok=True)
+    return recording

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 import subprocess
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from orchesis.errors import Cancelled, OrchesisError
@@ -21,7 +21,14 @@ INPUT_FORMATS = "wav,w64,aiff,flac,ogg,mp3,mov,aac"
 
 
 class ProgramFailed(Exception):
-    """The child ended with an error; the text is the last line that it said."""
+    """The child ended with an error; the text is the last line that it said.
+
+    complaints : the last lines that it said, in order.
+    """
+
+    def __init__(self, text: str, complaints: Sequence[str] = ()) -> None:
+        super().__init__(text)
+        self.complaints = tuple(complaints)
 
 
 LIMITED = ["prlimit", f"--cpu={CPU_SECONDS}", f"--as={MEMORY_BYTES}", "--"]
@@ -111,9 +118,10 @@ def run_limited(
             reader.join()
     if too_much.is_set():
         raise ProgramFailed("holds more audio than is permitted")
+    lines = [text.decode(errors="replace").strip() for text in complaints]
     if child.returncode != 0:
-        last = complaints[-1].decode(errors="replace").strip() if complaints else ""
-        raise ProgramFailed(last or f"ended with code {child.returncode}")
+        last = lines[-1] if lines else ""
+        raise ProgramFailed(last or f"ended with code {child.returncode}", lines)
     if warnings is not None:
-        warnings += [text.decode(errors="replace").strip() for text in complaints]
+        warnings += lines
     return b"".join(chunks)

@@ -42,7 +42,7 @@ if TYPE_CHECKING:
     import onnxruntime
 
 MODELS = Path(__file__).parent / "models"
-PIECE_FRAMES = 3000
+PIECE_FRAMES = 1500
 """About so long is a piece; a song that is no longer is heard in one."""
 
 LISTENERS = 2
@@ -108,6 +108,7 @@ def load_model(folder: Path = MODELS) -> tuple[onnxruntime.InferenceSession, dic
         options = onnxruntime.SessionOptions()
         options.intra_op_num_threads = 1
         options.log_severity_level = 3
+        options.enable_cpu_mem_arena = False
         session = onnxruntime.InferenceSession(
             (folder / "ear.onnx").read_bytes(), options, providers=["CPUExecutionProvider"]
         )

@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from enum import StrEnum
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 import numpy.typing as npt
@@ -141,22 +142,36 @@ def blocks(samples: Iterator[Block], masks: Bands, part_list: list[Part]) -> Ite
         held, first = held[begin:], first + begin // STEP
 
 
+BLOCK_BYTES = 2 * 4 * SAMPLE_RATE * 10
+"""Ten seconds of two channels of float32."""
+
+
 def decoded(path: Path) -> Iterator[Block]:
-    """The samples of a file, stereo at SAMPLE_RATE, about ten seconds at a time."""
+    """The samples of a recording, stereo at SAMPLE_RATE, about ten seconds at a time."""
     command = [*LIMITED, "ffmpeg", "-v", "error", "-nostdin", "-threads", "1", *input_options(path)]
     command += ["-map", "0:a:0", "-ac", "2", "-ar", str(SAMPLE_RATE), "-f", "f32le", "pipe:1"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, stdin=subprocess.DEVNULL) as child:
         assert child.stdout is not None
         try:
-            while data := child.stdout.read(8 * SAMPLE_RATE * 10):
-                yield np.frombuffer(data[: len(data) // 8 * 8], np.float32).reshape(-1, 2)
+            yield from _read_in_blocks(child.stdout)
         finally:
             if child.poll() is None:
                 child.kill()
 
 
+def samples_of_file(path: Path) -> Iterator[Block]:
+    """The same from the plain samples that `decode_with_copies` wrote."""
+    with path.open("rb") as file:
+        yield from _read_in_blocks(file)
+
+
+def _read_in_blocks(file: IO[bytes]) -> Iterator[Block]:
+    while data := file.read(BLOCK_BYTES):
+        yield np.frombuffer(data[: len(data) // 8 * 8], np.float32).reshape(-1, 2)
+
+
 def write_parts(
-    path: Path,
+    sound: Iterator[Block],
     masks: Bands,
     folder: Path,
     *,
@@ -168,7 +183,10 @@ def write_parts(
 
     Parameters
     ----------
-    path : the recording. masks : shape (frames, bands), from the network.
+    sound : the record, as `decoded` or `samples_of_file` gives it.
+    masks : shape (frames, bands), the drums' share of the power, from the network.
+    folder : where the files go. parts : which of them.
+    report : told of the share done, 0 to 1. cancelled : asked at each block.
 
     Raises
     ------
@@ -183,7 +201,7 @@ def write_parts(
     feeders = ThreadPoolExecutor(len(parts))
     fed: list[Future[None]] = []
     try:
-        for made in blocks(decoded(path), masks, list(parts)):
+        for made in blocks(sound, masks, list(parts)):
             if cancelled():
                 raise Cancelled("stopped")
             for future in fed:
