@@ -155,11 +155,11 @@ def song_models(table: tuple[np.ndarray, ...]) -> dict[str, dict[str, object]]:
     terms, columns, right, there = table
     base = np.zeros(len(TERMS))
     base[0] = 1.0
-    common = fit_logistic(terms, right, base)
+    common = fit_logistic(terms, right, start=base)
     models = {}
     for column, instrument in enumerate(CLASSES):
         mine = columns == column
-        weights = fit_logistic(terms[mine], right[mine], common)
+        weights = fit_logistic(terms[mine], right[mine], start=common)
         probability = sigmoid(terms[mine] @ weights)
         scores = [
             2

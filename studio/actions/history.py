@@ -147,7 +147,9 @@ def _merged_header(now: Header, expected: Header, target: Header) -> Header:
     for name in changed_keys(expected, target):
         try:
             header[name] = merged_value(
-                *(state.get(name, MISSING) for state in (header, expected, target))
+                header.get(name, MISSING),
+                expected=expected.get(name, MISSING),
+                target=target.get(name, MISSING),
             )
         except Clash as error:
             raise NotNow(

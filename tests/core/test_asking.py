@@ -114,8 +114,8 @@ VALUES = st.recursive(
 
 @given(VALUES, VALUES)
 def test_a_step_that_nobody_built_on_is_taken_whole(before, after):
-    assert merged_value(after, after, before) == before
-    assert merged_value(before, before, before) == before
+    assert merged_value(after, expected=after, target=before) == before
+    assert merged_value(before, expected=before, target=before) == before
 
 
 @given(st.dictionaries(st.sampled_from("abcd"), st.integers()), st.integers())
@@ -123,18 +123,19 @@ def test_other_values_stay_when_one_is_taken_back(values, new):
     before = {**values, "mine": 1}
     after = {**values, "mine": 2}
     now = {**after, "theirs": new}
-    assert merged_value(now, after, before) == {**before, "theirs": new}
+    assert merged_value(now, expected=after, target=before) == {**before, "theirs": new}
 
 
 def test_sets_of_words_lose_only_what_was_added():
-    assert merged_value(["feel", "meter", "tempo"], ["tempo"], []) == ["feel", "meter"]
-    assert merged_value(["feel"], ["feel"], MISSING) is MISSING
+    both = ["feel", "meter", "tempo"]
+    assert merged_value(both, expected=["tempo"], target=[]) == ["feel", "meter"]
+    assert merged_value(["feel"], expected=["feel"], target=MISSING) is MISSING
 
 
 def test_null_is_a_value_and_no_hole():
     before, after = {"swing": None, "x": 1}, {"swing": None, "x": 2}
     now = {"swing": None, "x": 2, "y": 3}
-    assert merged_value(now, after, before) == {"swing": None, "x": 1, "y": 3}
+    assert merged_value(now, expected=after, target=before) == {"swing": None, "x": 1, "y": 3}
 
 
 @pytest.mark.parametrize(("now", "left", "back"), [(3, 2, 1), ([1], [2], [3]), ([{}], [], [{}])])
@@ -142,4 +143,4 @@ def test_what_both_sides_changed_clashes(now, left, back):
     if now == back:
         return
     with pytest.raises(Clash):
-        merged_value(now, left, back)
+        merged_value(now, expected=left, target=back)

@@ -270,7 +270,22 @@ def _ends_anywhere(source: Probe) -> bool:
 
 
 def checked(samples: Samples, source: Probe) -> Recording:
-    """Refuse samples that are no sound: too few, not numbers, or cut off against the header."""
+    """Refuse samples that are no sound: too few, not numbers, or cut off against the header.
+
+    Parameters
+    ----------
+    samples : shape (n,), mono, at SAMPLE_RATE.
+    source : what the file said of itself.
+
+    Returns
+    -------
+    The samples with their source.
+
+    Raises
+    ------
+    RefusedAudio
+        The text says what is wrong and what is taken.
+    """
     seconds = len(samples) / SAMPLE_RATE
     if seconds > LONGEST_SECONDS + SPARE_SECONDS:
         raise RefusedAudio(f"it lasts over {LONGEST_SECONDS // 60} minutes; no more are taken")

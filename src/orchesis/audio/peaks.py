@@ -31,6 +31,15 @@ def waveform_peaks(samples: Samples, sample_rate: int) -> bytes:
     """The largest amplitude of every hundredth of a second, a byte each, the song's largest 255.
 
     Enough for a picture at any zoom: 72 kB for twelve minutes.
+
+    Parameters
+    ----------
+    samples : shape (n,), mono.
+    sample_rate : Hz.
+
+    Returns
+    -------
+    One byte, 0 to 255, for each 1 / PEAKS_A_SECOND s.
     """
     size = sample_rate // PEAKS_A_SECOND
     count = -(-len(samples) // size)

@@ -17,7 +17,7 @@ class Clash(Exception):
     """The value was changed on both sides, and differently."""
 
 
-def merged_value(current: Any, expected: Any, target: Any) -> Any:
+def merged_value(current: Any, *, expected: Any, target: Any) -> Any:
     """The current value with the step from `expected` to `target` made in it.
 
     All three are JSON values, or MISSING. A list of words is a set, in order; a list of as many
@@ -37,12 +37,19 @@ def merged_value(current: Any, expected: Any, target: Any) -> Any:
     if all(isinstance(value, dict) for value in (current, expected, target)):
         names = sorted(current.keys() | expected.keys() | target.keys())
         made = {
-            name: merged_value(*(part.get(name, MISSING) for part in (current, expected, target)))
+            name: merged_value(
+                current.get(name, MISSING),
+                expected=expected.get(name, MISSING),
+                target=target.get(name, MISSING),
+            )
             for name in names
         }
         return {name: value for name, value in made.items() if value is not MISSING}
     lists = all(isinstance(value, list) for value in (current, expected, target))
     alike = lists and len(current) == len(expected) == len(target)
     if alike and all(isinstance(item, dict) for item in [*current, *expected, *target]):
-        return [merged_value(*items) for items in zip(current, expected, target, strict=True)]
+        return [
+            merged_value(now, expected=before, target=after)
+            for now, before, after in zip(current, expected, target, strict=True)
+        ]
     raise Clash

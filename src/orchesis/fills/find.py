@@ -91,6 +91,15 @@ def _to_the_end(beats: np.ndarray) -> int:
 
 
 def fill_shares(bars: Sequence[Bar], fills: Sequence[Fill]) -> np.ndarray:
-    """1 for each bar that ends in a fill, shape (bars,)."""
+    """1 for each bar that ends in a fill.
+
+    Parameters
+    ----------
+    bars, fills : of one song.
+
+    Returns
+    -------
+    Shape (bars,), 0 or 1.
+    """
     with_fill = {fill.bar for fill in fills}
     return np.array([1.0 if bar.number in with_fill else 0.0 for bar in bars])

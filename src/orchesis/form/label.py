@@ -23,7 +23,16 @@ LETTERS = tuple("ABCDEFGHIJKLMNOPQRSTUVWXYZ")
 
 
 def bar_likeness(described: BarsDescribed) -> Matrix:
-    """How alike every two bars are, 0 to 1, shape (bars, bars)."""
+    """How alike every two bars are.
+
+    Parameters
+    ----------
+    described : what is known of each bar.
+
+    Returns
+    -------
+    Shape (bars, bars), 0 to 1.
+    """
     total = np.zeros((len(described.crash), len(described.crash)))
     used = 0.0
     for name, weight in WEIGHTS.items():
@@ -45,7 +54,17 @@ def bar_likeness(described: BarsDescribed) -> Matrix:
 
 
 def section_likeness(likeness: Matrix, one: range, other: range) -> float:
-    """How alike two sections are: aligned bar by bar, at the shift that fits best."""
+    """How alike two sections are: aligned bar by bar, at the shift that fits best.
+
+    Parameters
+    ----------
+    likeness : shape (bars, bars), as `bar_likeness` gives it.
+    one, other : the bars of each section.
+
+    Returns
+    -------
+    0 to 1.
+    """
     short, long = (one, other) if len(one) <= len(other) else (other, one)
     best = 0.0
     for shift in range(len(long) - len(short) + 1):
@@ -56,7 +75,17 @@ def section_likeness(likeness: Matrix, one: range, other: range) -> float:
 
 
 def letters(likeness: Matrix, sections: Sequence[range]) -> list[str]:
-    """A letter for each section; the same letter for the same music."""
+    """A letter for each section; the same letter for the same music.
+
+    Parameters
+    ----------
+    likeness : shape (bars, bars), as `bar_likeness` gives it.
+    sections : the bars of each, in order.
+
+    Returns
+    -------
+    A letter for each section, from A on.
+    """
     groups: list[list[int]] = []
     result: list[str] = []
     for index, section in enumerate(sections):

@@ -53,7 +53,16 @@ class Division:
 
 
 def likenesses(described: BarsDescribed) -> Matrix:
-    """What should stay alike within a section, scaled: shape (bars, features)."""
+    """What should stay alike within a section, scaled.
+
+    Parameters
+    ----------
+    described : what is known of each bar.
+
+    Returns
+    -------
+    Shape (bars, features).
+    """
     parts = []
     for name, weight in WEIGHTS.items():
         values = getattr(described, name)
@@ -72,9 +81,16 @@ def _medians(values: Matrix) -> Matrix:
 
 
 def events(described: BarsDescribed, fills: Matrix) -> Matrix:
-    """How plainly something begins on each bar, 0 to 1: crash, fill before it, a step in sound.
+    """How plainly something begins on each bar: crash, fill before it, a step in sound.
 
+    Parameters
+    ----------
+    described : what is known of each bar.
     fills : shape (bars,), 0 to 1, how much each bar ends in a fill.
+
+    Returns
+    -------
+    Shape (bars,), 0 to 1.
     """
     bars = len(described.crash)
     step = np.zeros(bars)
@@ -111,7 +127,17 @@ def _entries(described: BarsDescribed) -> Matrix:
 
 
 def divide(described: BarsDescribed, fills: Matrix) -> Division:
-    """The best division of the bars into sections."""
+    """The best division of the bars into sections.
+
+    Parameters
+    ----------
+    described : what is known of each bar.
+    fills : shape (bars,), 0 to 1, how much each bar ends in a fill.
+
+    Returns
+    -------
+    The sections' bars, with what they cost.
+    """
     alike = likenesses(described)
     happening = events(described, fills)
     bars = len(alike)

@@ -53,7 +53,16 @@ def mark_accents(hits: Sequence[Hit]) -> list[Hit]:
 
 
 def split(loud: np.ndarray) -> float | None:
-    """The least loudness of an accent, shape (n,) given; None where there are no two groups."""
+    """The least loudness of an accent; None where there are no two groups.
+
+    Parameters
+    ----------
+    loud : shape (n,), loudness 0 to 1.
+
+    Returns
+    -------
+    Loudness 0 to 1, or None.
+    """
     if len(loud) < FEWEST or loud.std() < 1e-6:
         return None
     ordered = np.sort(loud)

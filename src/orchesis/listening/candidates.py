@@ -73,6 +73,15 @@ def find_candidates(
 
 
 def logit(share: npt.ArrayLike) -> npt.NDArray[np.float64]:
-    """Log odds of shares from 0 to 1, bounded."""
+    """Log odds of shares from 0 to 1, bounded.
+
+    Parameters
+    ----------
+    share : 0 to 1, any shape.
+
+    Returns
+    -------
+    Of the same shape, about -7 to 7.
+    """
     bounded = np.clip(np.asarray(share, dtype=np.float64), 1e-3, 1 - 1e-3)
     return np.asarray(np.log(bounded / (1 - bounded)), dtype=np.float64)

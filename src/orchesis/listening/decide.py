@@ -89,8 +89,17 @@ def family_mass(
     """How likely it is that any drum of its family was struck where each candidate is.
 
     A hat of which it is open whether it was closed or foot is still a hat; a faint foot hat with
-    nothing else for it is not. Also which candidates are the likeliest of a family of several.
-    Both have shape (n,).
+    nothing else for it is not.
+
+    Parameters
+    ----------
+    found : n candidates.
+    probability : shape (n,), 0 to 1, of each by itself.
+    classes : the drums of `found.column`.
+
+    Returns
+    -------
+    The mass, shape (n,), 0 to 1; and which are the likeliest of a family of several, shape (n,).
     """
     alone = len(ONE_STROKE)
     kin = [next((k for k, f in enumerate(ONE_STROKE) if name in f), alone) for name in classes]

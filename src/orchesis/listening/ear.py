@@ -92,7 +92,18 @@ class Ear(Protocol):
     """Anything that can listen."""
 
     def hear(self, samples: Samples, sample_rate: int, progress: Progress) -> Heard:
-        """Listen to mono samples, shape (n,)."""
+        """Listen to a recording.
+
+        Parameters
+        ----------
+        samples : shape (n,), mono, about -1 to 1.
+        sample_rate : Hz.
+        progress : told of the share done, 0 to 1.
+
+        Returns
+        -------
+        All that was heard: strokes and curves.
+        """
         ...
 
     def second_pass(self, heard: Heard, bar_lines: Sequence[float]) -> Heard:

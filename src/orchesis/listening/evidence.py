@@ -70,10 +70,18 @@ BASS_LEAST = 0.3
 
 
 def bass_attacks(detail: Detail) -> npt.NDArray[np.float32]:
-    """How much the bass gains in each frame that the drums do not explain, 0 to 1.
+    """How much the bass gains in each frame that the drums do not explain.
 
     Rising level over 30 ms (spectral flux; Bello et al., "A tutorial on onset detection in music
     signals", IEEE TSAP 2005), each band weighed by what the masks leave to the band.
+
+    Parameters
+    ----------
+    detail : the network's words, with the song's features and masks.
+
+    Returns
+    -------
+    Shape (frames,), 0 to 1.
     """
     level = detail.features[:, BASS_BANDS].astype(np.float32)
     rise = np.zeros_like(level)

@@ -37,7 +37,16 @@ LOW_BANDS = 40
 
 @lru_cache(maxsize=2)
 def band_centres(sample_rate: int) -> npt.NDArray[np.float64]:
-    """Centre frequency of each band in Hz. Bands narrower than a bin are merged into one."""
+    """Centre frequency of each band. Bands narrower than a bin are merged into one.
+
+    Parameters
+    ----------
+    sample_rate : Hz.
+
+    Returns
+    -------
+    Shape (bands,), Hz, ascending; BANDS of them at 44.1 kHz.
+    """
     octaves = np.log2(HIGHEST_HZ / LOWEST_HZ)
     wanted = LOWEST_HZ * 2.0 ** (np.arange(int(octaves * BANDS_PER_OCTAVE) + 1) / BANDS_PER_OCTAVE)
     bins = np.unique(np.round(wanted * WINDOW / sample_rate).astype(int))
@@ -46,7 +55,16 @@ def band_centres(sample_rate: int) -> npt.NDArray[np.float64]:
 
 @lru_cache(maxsize=2)
 def filterbank(sample_rate: int) -> npt.NDArray[np.float32]:
-    """Triangular filters, shape (bins, bands), each of unit sum."""
+    """Triangular filters, each of unit sum.
+
+    Parameters
+    ----------
+    sample_rate : Hz.
+
+    Returns
+    -------
+    Shape (bins, bands).
+    """
     centres = np.round(band_centres(sample_rate) * WINDOW / sample_rate).astype(int)
     edges = np.concatenate(
         [[max(0, centres[0] - 1)], centres, [centres[-1] + (centres[-1] - centres[-2])]]
@@ -65,7 +83,18 @@ def filterbank(sample_rate: int) -> npt.NDArray[np.float32]:
 
 
 def band_spectrogram(samples: Samples, sample_rate: int, progress: Progress) -> Bands:
-    """Magnitudes, shape (frames, bands); frame t is centred on t * HOP samples."""
+    """Magnitudes in log-spaced bands.
+
+    Parameters
+    ----------
+    samples : shape (n,), mono.
+    sample_rate : Hz.
+    progress : told of the share done, 0 to 1.
+
+    Returns
+    -------
+    Shape (frames, bands), full scale 1; frame t is centred on sample t * HOP.
+    """
     frames = len(samples) // HOP + 1
     bank = filterbank(sample_rate)
     window = np.hanning(WINDOW).astype(np.float32) * (2.0 / WINDOW)
@@ -84,7 +113,16 @@ def band_spectrogram(samples: Samples, sample_rate: int, progress: Progress) -> 
 
 @lru_cache(maxsize=2)
 def low_filterbank(sample_rate: int) -> npt.NDArray[np.float32]:
-    """Triangular filters on the low end's finer spectrum, shape (bins, LOW_BANDS)."""
+    """Triangular filters on the low end's finer spectrum.
+
+    Parameters
+    ----------
+    sample_rate : Hz, of the sound before it is thinned out.
+
+    Returns
+    -------
+    Shape (bins, LOW_BANDS).
+    """
     bin_width = sample_rate / LOW_DECIMATION / LOW_WINDOW
     centres = LOW_LOWEST_HZ / bin_width * 2.0 ** (np.arange(LOW_BANDS) / BANDS_PER_OCTAVE)
     # Below 90 Hz a semitone is less than a bin: no filter is narrower than one on either side.
@@ -96,7 +134,17 @@ def low_filterbank(sample_rate: int) -> npt.NDArray[np.float32]:
 
 
 def low_spectrogram(samples: Samples, sample_rate: int) -> Bands:
-    """The low end in long windows: magnitudes, shape (frames, LOW_BANDS), frames as above."""
+    """Magnitudes of the low end in long windows.
+
+    Parameters
+    ----------
+    samples : shape (n,), mono.
+    sample_rate : Hz.
+
+    Returns
+    -------
+    Shape (frames, LOW_BANDS), full scale 1; frames as those of `band_spectrogram`.
+    """
     frames = len(samples) // HOP + 1
     bank = low_filterbank(sample_rate)
     window = np.hanning(LOW_WINDOW).astype(np.float32) * (2.0 / LOW_WINDOW)
@@ -114,6 +162,17 @@ def low_spectrogram(samples: Samples, sample_rate: int) -> Bands:
 
 
 def ear_input(samples: Samples, sample_rate: int, progress: Progress) -> Bands:
-    """Both spectrograms side by side: shape (frames, BANDS + LOW_BANDS)."""
+    """Both spectrograms side by side.
+
+    Parameters
+    ----------
+    samples : shape (n,), mono.
+    sample_rate : Hz.
+    progress : told of the share done, 0 to 1.
+
+    Returns
+    -------
+    Shape (frames, BANDS + LOW_BANDS).
+    """
     bands = band_spectrogram(samples, sample_rate, progress)
     return np.concatenate([bands, low_spectrogram(samples, sample_rate)], axis=1)

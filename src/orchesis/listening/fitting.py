@@ -17,7 +17,7 @@ sound of the kit never against it. Without this, quirks of the kits trained on a
 
 
 def fit_logistic(
-    terms: Matrix, right: npt.NDArray[np.bool_], start: Matrix, spread: Matrix = SPREAD
+    terms: Matrix, right: npt.NDArray[np.bool_], *, start: Matrix, spread: Matrix = SPREAD
 ) -> Matrix:
     """The most likely weights, shape (terms,), given a normal prior about `start`.
 

@@ -44,9 +44,18 @@ def with_graces(
     classes: Sequence[Instrument],
     frame_rate: float,
 ) -> list[Onset]:
-    """The strokes with their ornaments, without the grace notes themselves, in order of time.
+    """The strokes with their ornaments, without the grace notes themselves.
 
-    curves, loudness : shape (frames, classes), 0 to 1, at 100 frames a second.
+    Parameters
+    ----------
+    onsets : the strokes, grace notes among them.
+    curves, loudness : shape (frames, classes), 0 to 1.
+    classes : the drums of the columns.
+    frame_rate : frames a second.
+
+    Returns
+    -------
+    The strokes that stay, in order of time.
     """
     marked: list[Onset] = []
     swallowed: dict[Instrument, list[tuple[float, float]]] = {}
@@ -75,7 +84,17 @@ def with_graces(
 
 
 def ornament_at(frame: int, curve: Curve, loudness: Curve) -> Ornament | None:
-    """What decorates the stroke at a frame of its drum's curve."""
+    """What decorates the stroke at a frame of its drum's curve.
+
+    Parameters
+    ----------
+    frame : of the stroke.
+    curve, loudness : of its drum, shape (frames,), 0 to 1.
+
+    Returns
+    -------
+    The ornament, or None.
+    """
     if not 0 < frame < len(curve):
         return None
     firm = float(loudness[max(0, frame - 1) : frame + 2].max())

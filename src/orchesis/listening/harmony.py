@@ -37,7 +37,16 @@ def harmonic_change(level: Bands, centres: npt.NDArray[np.float64], frame_rate: 
 
 
 def scaled_to_strong(curve: npt.NDArray[np.floating]) -> Curve:
-    """Scale so that strong values, the 98th percentile of what is there at all, are near 1."""
+    """Scale so that strong values, the 98th percentile of what is there at all, are near 1.
+
+    Parameters
+    ----------
+    curve : shape (frames,), not negative.
+
+    Returns
+    -------
+    Shape (frames,), 0 to 1.5.
+    """
     rising = curve[curve > 1e-4]
     top = float(np.percentile(rising, 98)) if len(rising) else 1.0
     scaled: Curve = np.clip(curve / max(top, 1e-3), 0.0, 1.5).astype(np.float32)

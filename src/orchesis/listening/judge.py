@@ -68,9 +68,21 @@ class Judge:
     threshold: npt.NDArray[np.float32]
 
     def probabilities(self, terms: npt.NDArray[np.float32], found: Candidates) -> Matrix:
-        """How likely each candidate is a stroke of its drum, shape (n,), from `context`.
+        """How likely each candidate is a stroke of its drum.
 
-        Raises OrchesisError where another ear heard them.
+        Parameters
+        ----------
+        terms : shape (n, terms), from `context`.
+        found : the candidates.
+
+        Returns
+        -------
+        Shape (n,), 0 to 1.
+
+        Raises
+        ------
+        OrchesisError
+            Where another ear heard them.
         """
         if terms.shape[1] != len(self.centre):
             raise OrchesisError("an earlier ear heard this song: listen to it again first")
@@ -106,11 +118,20 @@ def load_judge(path: Path = JUDGE) -> Judge:
 
 
 def self_training_weights(judge: Judge, song: HeardSong, found: Candidates) -> Matrix:
-    """The weight with which each candidate teaches what its drum sounds like, shape (n,).
+    """The weight with which each candidate teaches what its drum sounds like, for `context`.
 
     The judge hears the song twice: first with the kit as the network's sure strokes tell it, then
     with the kit as it found it itself (self-training: Yarowsky, "Unsupervised word sense
-    disambiguation rivaling supervised methods", ACL 1995). For `context`.
+    disambiguation rivaling supervised methods", ACL 1995).
+
+    Parameters
+    ----------
+    judge : of the ear that heard the song.
+    song : the network's words on it. found : its candidates, n of them.
+
+    Returns
+    -------
+    Shape (n,), 0 to 1.
     """
     first = judge.probabilities(context(song, found), found)
     return np.where(first > LIKELY, first, 0.0)
@@ -119,7 +140,17 @@ def self_training_weights(judge: Judge, song: HeardSong, found: Candidates) -> M
 def context(
     song: HeardSong, found: Candidates, sure: Matrix | None = None
 ) -> npt.NDArray[np.float32]:
-    """What the judge sees of every candidate, shape (n, terms). `sure` as in `kit_likeness`."""
+    """What the judge sees of every candidate.
+
+    Parameters
+    ----------
+    song : the network's words on it. found : its candidates, n of them.
+    sure : shape (n,), as in `kit_likeness`.
+
+    Returns
+    -------
+    Shape (n, terms).
+    """
     shares, seen = patterns(song, found)
     likeness, _ = kit_likenesses(song, found, sure)
     here = logit(strongest_near(song, found.time, REACH_FRAMES)) / 3.0

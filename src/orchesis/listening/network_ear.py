@@ -87,9 +87,15 @@ class Activations:
 
 
 def normalised(bands: Bands) -> Bands:
-    """Log magnitudes relative to the song's own loud frames: 0 is 60 dB below them, 1 at them.
+    """Log magnitudes relative to the song's own loud frames.
 
-    Shape (frames, inputs), as `features.ear_input` makes them or its first BANDS alone.
+    Parameters
+    ----------
+    bands : shape (frames, inputs), as `features.ear_input` makes them, or its first BANDS alone.
+
+    Returns
+    -------
+    Of the same shape, 0 to 1.4: 0 is 60 dB below the song's own loud frames, 1 at them.
     """
     level = np.log10(1e-6 + bands)
     top = float(np.percentile(level[:, :BANDS].max(axis=1), 99))
@@ -143,7 +149,19 @@ def pieces(frames: int) -> list[tuple[int, int]]:
 def activations(
     features: Bands, session: onnxruntime.InferenceSession, classes: int, progress: Progress
 ) -> Activations:
-    """Run the network over normalised features, shape (frames, inputs), some pieces at a time."""
+    """Run the network over a song, some pieces at a time.
+
+    Parameters
+    ----------
+    features : shape (frames, inputs), normalised.
+    session : the network.
+    classes : how many drums it knows.
+    progress : told of the share done, 0 to 1; an error that it raises stops the work.
+
+    Returns
+    -------
+    What the network says of each frame.
+    """
     frames = len(features)
     wanted = session.get_inputs()[0].shape[-1]
     features = features[:, :wanted]
@@ -210,7 +228,18 @@ class NetworkEar:
         self.models = song_models(about)
 
     def hear(self, samples: Samples, sample_rate: int, progress: Progress) -> Heard:
-        """Listen to mono samples, shape (n,). See `Ear`."""
+        """Listen to a recording. See `Ear`.
+
+        Parameters
+        ----------
+        samples : shape (n,), mono, about -1 to 1.
+        sample_rate : Hz.
+        progress : told of the share done, 0 to 1.
+
+        Returns
+        -------
+        All that was heard: strokes and curves.
+        """
         bands = ear_input(samples, sample_rate, lambda share: progress(0.5 * share))
         silent = float(bands.max()) < SILENCE
         return self.hear_features(
@@ -220,7 +249,19 @@ class NetworkEar:
     def hear_features(
         self, features: Bands, sample_rate: int, progress: Progress, *, silent: bool = False
     ) -> Heard:
-        """The same from normalised features, shape (frames, BANDS + LOW_BANDS)."""
+        """The same from features.
+
+        Parameters
+        ----------
+        features : shape (frames, BANDS + LOW_BANDS), normalised.
+        sample_rate : Hz, of the sound that they were made of.
+        progress : told of the share done, 0 to 1.
+        silent : whether there is nothing to hear.
+
+        Returns
+        -------
+        As `hear`.
+        """
         frame_rate = sample_rate / HOP
         said = activations(features, self._session, len(self.classes), progress)
         nothing = np.zeros(len(features), np.float32)

@@ -56,7 +56,16 @@ Block = npt.NDArray[np.float32]
 
 
 def spread_over_bins(sample_rate: int) -> Bands:
-    """Weights that carry a gain per band to a gain per bin, shape (bands, bins)."""
+    """Weights that carry a gain per band to a gain per bin.
+
+    Parameters
+    ----------
+    sample_rate : Hz.
+
+    Returns
+    -------
+    Shape (bands, bins); each bin's weights sum to 1.
+    """
     centres = band_centres(sample_rate)
     bins = np.arange(WINDOW // 2 + 1) * sample_rate / WINDOW
     place = np.interp(np.log(np.maximum(bins, 1.0)), np.log(centres), np.arange(len(centres)))
@@ -69,13 +78,35 @@ def spread_over_bins(sample_rate: int) -> Bands:
 
 
 def sharpened(masks: Bands, lean: float = 1.0, power: float = SHARPNESS) -> Bands:
-    """The same masks, less undecided, and leaning to the drums by this factor of the odds."""
+    """The same masks, less undecided.
+
+    Parameters
+    ----------
+    masks : 0 to 1, any shape.
+    lean : the odds are multiplied by this first.
+    power : and raised to this.
+
+    Returns
+    -------
+    Of the same shape, 0 to 1.
+    """
     mine, theirs = (lean * masks) ** power, (1.0 - masks) ** power
     return np.asarray(mine / (mine + theirs + 1e-9), dtype=np.float32)
 
 
 def gains(masks: Bands, part: Part, sample_rate: int) -> Bands:
-    """Gain of every bin, shape (frames, bins), for masks of shape (frames, bands)."""
+    """Gain of every bin.
+
+    Parameters
+    ----------
+    masks : shape (frames, bands), the drums' share of the power.
+    part : what is to be heard.
+    sample_rate : Hz.
+
+    Returns
+    -------
+    Shape (frames, bins), LEAST_GAIN to BASS_LIFT.
+    """
     share = sharpened(masks, LEAN[part]) @ spread_over_bins(sample_rate)
     if part is Part.DRUMS_FORWARD:
         return np.asarray(np.maximum(share, LEAST_GAIN), dtype=np.float32)
@@ -117,7 +148,18 @@ def filtered(block: Block, gain_list: list[Bands]) -> list[Block]:
 
 
 def blocks(samples: Iterator[Block], masks: Bands, part_list: list[Part]) -> Iterator[list[Block]]:
-    """For each stretch of the song one filtered block per part, in order, without gaps."""
+    """For each stretch of the song one filtered block per part, in order, without gaps.
+
+    Parameters
+    ----------
+    samples : the record, block by block, shape (samples, 2).
+    masks : shape (frames, bands).
+    part_list : what is to be made.
+
+    Returns
+    -------
+    Yields for each stretch one block, shape (samples, 2), per part.
+    """
     context = WINDOW // STEP + 2
     skip = context * STEP
     size_of_block = (BLOCK_FRAMES + 2 * context) * STEP
@@ -233,7 +275,18 @@ def write_parts(
 
 
 def encoded_to(target: Path, sound: Iterator[Block]) -> None:
-    """Write stereo blocks at SAMPLE_RATE as Ogg Opus, whole or not at all."""
+    """Write sound as Ogg Opus, whole or not at all.
+
+    Parameters
+    ----------
+    target : the file.
+    sound : blocks of shape (samples, 2), float32 at SAMPLE_RATE.
+
+    Raises
+    ------
+    OrchesisError
+        Where the encoder fails; nothing is left then.
+    """
     partial = target.with_suffix(".part")
     encoder = _encoder(partial)
     try:

@@ -17,6 +17,16 @@ def pick_peaks(
     A peak must reach `floor`, and exceed by `above_mean` the mean over `mean_width` frames
     (Boeck, Krebs and Schedl, "Evaluating the online capabilities of onset detection
     methods", ISMIR 2012).
+
+    Parameters
+    ----------
+    curve : shape (frames,).
+    half_width, mean_width : frames.
+    above_mean, floor : in the units of the curve.
+
+    Returns
+    -------
+    Shape (peaks,): their frames, ascending.
     """
     largest = maximum_filter1d(curve, 2 * half_width + 1, mode="constant")
     mean = uniform_filter1d(curve, mean_width, mode="nearest")

@@ -19,10 +19,22 @@ TIMEOUT = 20.0
 
 
 def sound_picture(path: Path, start: float, end: float) -> npt.NDArray[np.uint8]:
-    """Shape (bands, frames) from low to high, 0 silent to 255 the loudest of the stretch.
+    """The sound of a stretch, as a picture.
 
-    Frames are a hundredth of a second apart, from `start` to `end` seconds. Raises OrchesisError
-    for a file that cannot be read.
+    Parameters
+    ----------
+    path : the recording.
+    start, end : seconds.
+
+    Returns
+    -------
+    Shape (bands, frames) from low to high, 0 silent to 255 the loudest of the stretch; a frame is
+    a hundredth of a second.
+
+    Raises
+    ------
+    OrchesisError
+        For a file that cannot be read.
     """
     length = min(MOST_SECONDS, max(0.1, end - start))
     before = min(MARGIN, max(0.0, start))

@@ -162,7 +162,17 @@ REACH_FRAMES = 3
 
 
 def bar_likeness(evidence: Evidence, edges: Matrix) -> Matrix:
-    """How alike the bars look to the network, 0 to 1, shape (bars, bars)."""
+    """How alike the bars look to the network.
+
+    Parameters
+    ----------
+    evidence : what was heard.
+    edges : shape (bars + 1,), seconds of the bar lines.
+
+    Returns
+    -------
+    Shape (bars, bars), 0 to 1.
+    """
     bars = len(edges) - 1
     places = np.linspace(0, 1, POINTS_A_BAR, endpoint=False)
     times = edges[:-1, None] + places * np.diff(edges)[:, None]

@@ -71,7 +71,17 @@ class HeardSong:
 
 
 def describe(song: HeardSong, found: Candidates, sure: Matrix | None = None) -> Matrix:
-    """The terms of every candidate, shape (n, len(TERMS)). `sure` is that of `kit_likeness`."""
+    """The terms of every candidate.
+
+    Parameters
+    ----------
+    song : the network's words on it. found : its candidates, n of them.
+    sure : shape (n,), as in `kit_likeness`.
+
+    Returns
+    -------
+    Shape (n, len(TERMS)).
+    """
     terms = np.zeros((len(found), len(TERMS)))
     if not len(found):
         return terms
@@ -106,15 +116,31 @@ def _rivals(song: HeardSong, found: Candidates) -> npt.NDArray[np.float32]:
 def pattern(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
     """What other bars play where each candidate is: a share, and how far that can be relied on.
 
-    Returns two arrays of shape (n,): the mean of the network's curve at the same place of the
-    other bars, each counted by its likeness to this one; and 0 to 1, growing with their number.
+    Parameters
+    ----------
+    song : the network's words on it. found : its candidates, n of them.
+
+    Returns
+    -------
+    The share, shape (n,), 0 to 1: the mean of the network's curve at the same place of the other
+    bars, each counted by its likeness to this one; and how far it can be relied on, shape (n,),
+    0 to 1, growing with their number.
     """
     shares, seen = patterns(song, found)
     return shares[np.arange(len(found)), found.column], seen
 
 
 def patterns(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
-    """The same of every drum at each candidate's place: shapes (n, classes) and (n,)."""
+    """The same of every drum at each candidate's place.
+
+    Parameters
+    ----------
+    song : the network's words on it. found : its candidates, n of them.
+
+    Returns
+    -------
+    Shapes (n, classes) and (n,), as from `pattern`.
+    """
     if len(song.edges) < 4:
         return np.zeros((len(found), len(song.classes))), np.zeros(len(found))
     bars = len(song.edges) - 1
@@ -148,7 +174,18 @@ def patterns(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
 
 
 def strongest_near(song: HeardSong, times: Matrix, reach: int) -> npt.NDArray[np.float32]:
-    """The curves' highest values within so many frames of the times, shape (*times, classes)."""
+    """The curves' highest values near the times.
+
+    Parameters
+    ----------
+    song : the network's words on it.
+    times : seconds, any shape.
+    reach : frames on either side.
+
+    Returns
+    -------
+    Shape (*times, classes), 0 to 1.
+    """
     frames = np.round(times * song.frame_rate).astype(int)
     last = len(song.onsets) - 1
     level = np.zeros((*frames.shape, len(song.classes)), np.float32)
@@ -158,7 +195,17 @@ def strongest_near(song: HeardSong, times: Matrix, reach: int) -> npt.NDArray[np
 
 
 def rises(features: Bands, frames: npt.NDArray[np.int32]) -> npt.NDArray[np.float32]:
-    """What the sound gains at these frames, per band: shape (n, bands), each of unit length."""
+    """What the sound gains at these frames, per band.
+
+    Parameters
+    ----------
+    features : shape (frames, bands), normalised.
+    frames : shape (n,).
+
+    Returns
+    -------
+    Shape (n, bands), each of unit length.
+    """
     last = len(features) - 1
     before = features[np.clip(frames - 3, 0, last)]
     after = features[np.clip(frames[:, None] + np.arange(PATCH_FRAMES), 0, last)].max(axis=1)
@@ -170,10 +217,19 @@ def rises(features: Bands, frames: npt.NDArray[np.int32]) -> npt.NDArray[np.floa
 def drum_shares(
     features: Bands, masks: Bands | None, frames: npt.NDArray[np.int32]
 ) -> npt.NDArray[np.float32]:
-    """How much of the power is drums, at each of these frames and in all of the song, 0 to 1.
+    """How much of the power is drums, at each of these frames and in all of the song.
 
-    Shape (n, 2). In a mix the network's words mean less than in a stem, where nothing else sounds.
-    `features` as `network_ear.normalised` makes them, `masks` alike; without masks all is drums.
+    In a mix the network's words mean less than in a stem, where nothing else sounds.
+
+    Parameters
+    ----------
+    features : shape (frames, bands), as `network_ear.normalised` makes them.
+    masks : of the same shape; without them all is drums.
+    frames : shape (n,).
+
+    Returns
+    -------
+    Shape (n, 2), 0 to 1.
     """
     shares = np.ones((len(frames), 2), np.float32)
     if masks is None or not len(frames):
@@ -192,8 +248,15 @@ def drum_shares(
 def kit_likeness(song: HeardSong, found: Candidates, sure: Matrix | None = None) -> Matrix:
     """How much more each candidate sounds like its own drum than like any rival, about -1 to 1.
 
+    Parameters
+    ----------
+    song : the network's words on it. found : its candidates, n of them.
     sure : shape (n,), the weight with which each candidate teaches what its drum sounds like;
-        by default the network's sure ones do. 0 where the song has too few of them.
+        by default the network's sure ones do.
+
+    Returns
+    -------
+    Shape (n,); 0 where the song has too few strokes to tell.
     """
     likeness, known = kit_likenesses(song, found, sure)
     result = np.zeros(len(found))
@@ -208,9 +271,17 @@ def kit_likeness(song: HeardSong, found: Candidates, sure: Matrix | None = None)
 def kit_likenesses(
     song: HeardSong, found: Candidates, sure: Matrix | None = None
 ) -> tuple[Matrix, npt.NDArray[np.bool_]]:
-    """How much each candidate sounds like each drum of this song's kit, and which are known.
+    """How much each candidate sounds like each drum of this song's kit.
 
-    Shapes (n, classes), cosines of what the sound gains, 0 for drums not known; and (classes,).
+    Parameters
+    ----------
+    song : the network's words on it. found : its candidates, n of them.
+    sure : as in `kit_likeness`.
+
+    Returns
+    -------
+    Cosines of what the sound gains, shape (n, classes), 0 for drums not known; and which are known,
+    shape (classes,).
     """
     rise = song.rise
     weight = np.where(found.peak > SURE, found.peak, 0.0) if sure is None else sure
@@ -237,7 +308,16 @@ class Model:
 
 
 def sigmoid(z: Matrix) -> Matrix:
-    """1 / (1 + exp(-z)), without overflow."""
+    """1 / (1 + exp(-z)), without overflow.
+
+    Parameters
+    ----------
+    z : any shape.
+
+    Returns
+    -------
+    Of the same shape, 0 to 1.
+    """
     result: Matrix = 0.5 * (1.0 + np.tanh(0.5 * z))
     return result
 
@@ -245,7 +325,18 @@ def sigmoid(z: Matrix) -> Matrix:
 def reasons(
     terms: Matrix, found: Candidates, classes: Sequence[Instrument], models: Mapping[str, Model]
 ) -> list[str]:
-    """Why each is kept: "network", or what lifted it over the threshold: "pattern" or "kit"."""
+    """Why each is kept: "network", or what lifted it over the threshold: "pattern" or "kit".
+
+    Parameters
+    ----------
+    terms : shape (n, len(TERMS)), from `describe`.
+    found : the candidates. classes : the drums of its columns.
+    models : how the terms weigh for each drum.
+
+    Returns
+    -------
+    One word for each candidate.
+    """
     table = np.array([models[name.value].weights for name in classes])
     parts = terms * table[found.column]
     threshold = np.array([models[name.value].threshold for name in classes])[found.column]

@@ -94,7 +94,17 @@ class BarLines:
 
 
 def beat_evidence(heard: Heard, beats: Times) -> dict[str, Levels]:
-    """Per beat, shape (beats,), centred and scaled: see WEIGHTS for the kinds."""
+    """What speaks for a bar line at each beat, centred and scaled.
+
+    Parameters
+    ----------
+    heard : strokes and curves.
+    beats : shape (beats,), seconds, ascending.
+
+    Returns
+    -------
+    Shape (beats,) for each kind of WEIGHTS.
+    """
     kinds = {
         "kick": {Instrument.KICK},
         "snare": {Instrument.SNARE, Instrument.CROSS_STICK},
@@ -119,7 +129,18 @@ def beat_evidence(heard: Heard, beats: Times) -> dict[str, Levels]:
 
 
 def near_beats(curve: Curve, frame_rate: float, beats: Times) -> Levels:
-    """The largest value of a curve within 80 ms of each beat, shape (beats,)."""
+    """The largest value of a curve within 80 ms of each beat.
+
+    Parameters
+    ----------
+    curve : shape (frames,).
+    frame_rate : frames a second.
+    beats : shape (beats,), seconds.
+
+    Returns
+    -------
+    Shape (beats,).
+    """
     reach = round(0.08 * frame_rate)
     frames = np.round(beats * frame_rate).astype(int)
     return np.array(
@@ -133,7 +154,17 @@ def _standard(level: Levels) -> Levels:
 
 
 def place_scores(evidence: Mapping[str, Levels], template_name: str) -> Levels:
-    """How well each beat fits each place of a bar, shape (beats, count)."""
+    """How well each beat fits each place of a bar.
+
+    Parameters
+    ----------
+    evidence : from `beat_evidence`.
+    template_name : one of TEMPLATES.
+
+    Returns
+    -------
+    Shape (beats, beats a bar).
+    """
     total = sum(
         WEIGHTS[name] * np.outer(evidence[name], np.array(template) / np.std(template))
         for name, template in TEMPLATES[template_name].items()
@@ -142,7 +173,17 @@ def place_scores(evidence: Mapping[str, Levels], template_name: str) -> Levels:
 
 
 def find_bar_lines(evidence: Mapping[str, Levels], template_name: str) -> BarLines:
-    """The downbeats of a song by one of TEMPLATES, odd bars where they pay."""
+    """The downbeats of a song by one of TEMPLATES, odd bars where they pay.
+
+    Parameters
+    ----------
+    evidence : from `beat_evidence`.
+    template_name : one of TEMPLATES.
+
+    Returns
+    -------
+    The downbeats and what they cost.
+    """
     scores = place_scores(evidence, template_name)
     count = BEATS[template_name]
     beats = len(scores)

@@ -34,9 +34,16 @@ Levels = npt.NDArray[np.float64]
 
 
 def landings(heard: Heard, beats: npt.NDArray[np.float64]) -> Levels:
-    """How plainly a fill ends on each beat, shape (beats,), 0 to 1.
+    """How plainly a fill ends on each beat.
 
-    heard : its strokes. beats : seconds, ascending.
+    Parameters
+    ----------
+    heard : its strokes.
+    beats : shape (beats,), seconds, ascending.
+
+    Returns
+    -------
+    Shape (beats,), 0 to 1.
     """
     count = len(beats)
     found = np.zeros(count)
@@ -66,10 +73,16 @@ def landings(heard: Heard, beats: npt.NDArray[np.float64]) -> Levels:
 
 
 def changes_of_half(landed: Levels) -> int:
-    """How often a fill lands half a bar of four off from where the one before it made one expect.
+    """How often a fill lands half a bar of four off from where the one before made one expect it.
 
-    landed : as `landings` gives it. A single extra half bar changes it once; in bars of two beats
-    it changes whenever there is an odd number of them between two fills.
+    Parameters
+    ----------
+    landed : shape (beats,), as `landings` gives it.
+
+    Returns
+    -------
+    How many times. A single extra half bar changes it once; in bars of two beats it changes
+    whenever there is an odd number of them between two fills.
     """
     places = np.flatnonzero(landed >= 1.0)
     return int((np.diff(places) % 4 == 2).sum())

@@ -23,7 +23,18 @@ FIGURES = "In figures: "
 
 
 def profile(evidence: Mapping[str, Levels], lines: BarLines, kind: str) -> Levels:
-    """Mean evidence of one kind on each beat of a full bar, shape (beats_a_bar,)."""
+    """Mean evidence of one kind on each beat of a full bar.
+
+    Parameters
+    ----------
+    evidence : from `bars.beat_evidence`.
+    lines : the bar lines.
+    kind : of evidence.
+
+    Returns
+    -------
+    Shape (beats_a_bar,).
+    """
     count = lines.beats_a_bar
     starts = [
         first for first in lines.downbeats if first >= 0 and first + count <= len(evidence[kind])
@@ -35,7 +46,13 @@ def profile(evidence: Mapping[str, Levels], lines: BarLines, kind: str) -> Level
 
 
 def words_for_the_one(evidence: Mapping[str, Levels], lines: BarLines) -> str:
-    """Why the one is here: "the chords change with this one; the backbeat falls on 2 and 4"."""
+    """Why the one is here: "the chords change with this one; the backbeat falls on 2 and 4".
+
+    Parameters
+    ----------
+    evidence : from `bars.beat_evidence`, shape (beats,) of each kind.
+    lines : the bar lines.
+    """
     said = []
     for kind, words in (
         ("change", "the chords change with this one"),

@@ -15,7 +15,18 @@ BLOCK = SAMPLE_RATE * 10
 
 
 def on_time(samples: Samples, line: LineUp, count: int) -> Samples:
-    """Mono samples of the second recording at the moments of the first, shape (count,)."""
+    """The second recording at the moments of the first.
+
+    Parameters
+    ----------
+    samples : shape (n,), mono, of the second recording.
+    line : how it runs along with the first.
+    count : samples of the first.
+
+    Returns
+    -------
+    Shape (count,).
+    """
     there = line.all_there(np.arange(count) / SAMPLE_RATE) * SAMPLE_RATE
     return np.interp(there, np.arange(len(samples)), samples, left=0.0, right=0.0).astype(
         np.float32

@@ -42,7 +42,22 @@ SHORTEST = 100
 
 
 def follow(one: Samples, other: Samples, sample_rate: int) -> LineUp:
-    """The way of the second recording along the first. Raises NotTheSameSong."""
+    """Follow the way of another performance along the first.
+
+    Parameters
+    ----------
+    one, other : shape (n,), mono.
+    sample_rate : Hz, of both.
+
+    Returns
+    -------
+    How the second runs along the first.
+
+    Raises
+    ------
+    NotTheSameSong
+        Where too little agrees.
+    """
     bands = [band_spectrogram(samples, sample_rate, lambda share: None) for samples in (one, other)]
     harmony = [_harmony(each, sample_rate) for each in bands]
     first, second = (attacks_of(each) for each in bands)
@@ -96,9 +111,17 @@ def _coarse_attacks(strokes: Curves) -> Curves:
 
 
 def warped(first: Curves, second: Curves) -> Curves:
-    """The cheapest way: pairs of frames, shape (steps, 2). Steps go 1:1, 1:2 or 2:1.
+    """The cheapest way of one along the other, in steps of 1:1, 1:2 or 2:1.
 
     Both ends of either may be left out, at a price.
+
+    Parameters
+    ----------
+    first, second : shape (kinds, frames), as `lineup.attacks` gives them.
+
+    Returns
+    -------
+    Shape (steps, 2): pairs of frames.
     """
     rows, columns = first.shape[1], second.shape[1]
     squares = (second**2).sum(axis=0)

@@ -68,7 +68,16 @@ class LineUp:
         return float(self.all_there(np.array([time]))[0])
 
     def all_there(self, times: Curves) -> Curves:
-        """The same for many times; beyond the knots it goes on at the trend's pace."""
+        """The same for many times; beyond the knots it goes on at the trend's pace.
+
+        Parameters
+        ----------
+        times : shape (n,), seconds of the first.
+
+        Returns
+        -------
+        Shape (n,), seconds of the second.
+        """
         if not self.knots:
             return np.asarray(self.offset + self.speed * times)
         mine, theirs = np.array(self.knots).T
@@ -101,12 +110,31 @@ class LineUp:
 
 
 def attacks(samples: Samples, sample_rate: int) -> Curves:
-    """Attack strength in low, middle and high bands, shape (3, frames), each of unit spread."""
+    """Attack strength in low, middle and high bands.
+
+    Parameters
+    ----------
+    samples : shape (n,), mono.
+    sample_rate : Hz.
+
+    Returns
+    -------
+    Shape (3, frames), each of unit spread.
+    """
     return attacks_of(band_spectrogram(samples, sample_rate, lambda share: None))
 
 
 def attacks_of(bands: Bands) -> Curves:
-    """The same of a spectrogram, shape (frames, bands)."""
+    """The same of a spectrogram.
+
+    Parameters
+    ----------
+    bands : shape (frames, bands), magnitudes.
+
+    Returns
+    -------
+    Shape (3, frames), each of unit spread.
+    """
     level = np.log10(1e-4 + bands / max(1e-6, float(np.percentile(bands.max(axis=1), 99))))
     rise = np.maximum(0.0, level[2:] - level[:-2])
     rise = np.concatenate([np.zeros((2, rise.shape[1])), rise])
@@ -121,7 +149,19 @@ def attacks_of(bands: Bands) -> Curves:
 def line_up(one: Samples, other: Samples, sample_rate: int) -> LineUp:
     """Find where the second recording has what the first has.
 
-    Raises NotTheSameSong where too little agrees.
+    Parameters
+    ----------
+    one, other : shape (n,), mono.
+    sample_rate : Hz, of both.
+
+    Returns
+    -------
+    Offset and speed of the second against the first.
+
+    Raises
+    ------
+    NotTheSameSong
+        Where too little agrees.
     """
     rate = sample_rate / HOP
     first, second = attacks(one, sample_rate), attacks(other, sample_rate)
