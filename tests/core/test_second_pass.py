@@ -166,12 +166,12 @@ def test_terms_are_finite_whatever_is_heard(seed, scale):
 
 def test_fitting_moves_towards_the_truth_and_stays_at_the_prior_without_data():
     start = np.array(PLAIN.weights)
-    nothing = fit_logistic(np.empty((0, 7)), np.empty(0, bool), start)
+    nothing = fit_logistic(np.empty((0, 7)), np.empty(0, bool), start=start)
     assert nothing == pytest.approx(start)
     rng = np.random.default_rng(1)
     terms = rng.normal(size=(300, 7))
     right = terms[:, 2] > 0
-    learnt = fit_logistic(terms, right, start)
+    learnt = fit_logistic(terms, right, start=start)
     assert learnt[2] > start[2]
     assert abs(learnt[0]) < abs(start[0])
 

@@ -89,12 +89,12 @@ def _bars(numbers: Sequence[int]) -> str:
             runs[-1].append(number)
         else:
             runs.append([number])
-    said: list[str] = []
+    parts: list[str] = []
     for run in runs:
-        said += [f"{run[0]} to {run[-1]}"] if len(run) > 2 else [str(number) for number in run]
-    if len(said) == 1:
-        return ("bar " if len(numbers) == 1 else "bars ") + said[0]
-    return "bars " + ", ".join(said[:-1]) + f" and {said[-1]}"
+        parts += [f"{run[0]} to {run[-1]}"] if len(run) > 2 else [str(number) for number in run]
+    if len(parts) == 1:
+        return ("bar " if len(numbers) == 1 else "bars ") + parts[0]
+    return "bars " + ", ".join(parts[:-1]) + f" and {parts[-1]}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -145,9 +145,9 @@ def names(described: BarsDescribed, sections: Sequence[range], marks: Sequence[s
         else:
             base.append("Verse" if len(sections) == 1 or chorus is None else "Part")
     total = Counter(base)
-    seen: Counter[str] = Counter()
+    used: Counter[str] = Counter()
     result = []
     for name in base:
-        seen[name] += 1
-        result.append(f"{name} {seen[name]}" if total[name] > 1 else name)
+        used[name] += 1
+        result.append(f"{name} {used[name]}" if total[name] > 1 else name)
     return result

@@ -170,8 +170,8 @@ def _favoured(bar: Bar, places: Sequence[Fraction], strength: Strength) -> bool:
 
     def trace(where: Sequence[Fraction]) -> float:
         times = [bar.time_at(place) for place in where]
-        heard = [strength(Instrument.HIHAT_FOOT, time - 0.03, time + 0.04) for time in times]
-        return sum(heard) / len(heard)
+        strengths = [strength(Instrument.HIHAT_FOOT, time - 0.03, time + 0.04) for time in times]
+        return sum(strengths) / len(strengths)
 
     there = trace(places)
     others = [place for place in eighths if place not in places]

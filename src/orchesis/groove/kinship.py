@@ -147,7 +147,7 @@ class Library:
         distinct = list(dict.fromkeys([goal, *self.values]))
         bits = np.array([_words(value) for value in distinct], dtype=np.uint64)
         came_from: dict[int, int] = {}
-        seen = np.zeros(len(distinct), dtype=bool)
+        explained = np.zeros(len(distinct), dtype=bool)
         edge = [(start, -1)]
         # Never farther from the goal: a detour is no way to learn.
         left = np.bitwise_count(bits ^ bits[0]).sum(axis=1, dtype=np.int64)
@@ -156,8 +156,8 @@ class Library:
             for value, index in edge:
                 own_left = (value ^ goal).bit_count()
                 step = np.bitwise_count(bits ^ np.array(_words(value), dtype=np.uint64)).sum(axis=1)
-                for near in np.flatnonzero((step <= LARGEST_STEP) & ~seen & (left < own_left)):
-                    seen[near] = True
+                for near in np.flatnonzero((step <= LARGEST_STEP) & ~explained & (left < own_left)):
+                    explained[near] = True
                     came_from[int(near)] = index
                     if near == 0:
                         return _walked(0, came_from, distinct)

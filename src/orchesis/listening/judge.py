@@ -151,13 +151,13 @@ def context(
     -------
     Shape (n, terms).
     """
-    shares, seen = patterns(song, found)
+    shares, reliance = patterns(song, found)
     likeness, _ = kit_likenesses(song, found, sure)
     here = logit(strongest_near(song, found.time, REACH_FRAMES)) / 3.0
     parts = [
         describe(song, found, sure),
         here,
-        np.where(seen[:, None] > 0, logit(shares), 0.0) / 3.0,
+        np.where(reliance[:, None] > 0, logit(shares), 0.0) / 3.0,
         likeness,
         _repeated(song, found),
         _played(song, found),

@@ -263,19 +263,24 @@ class NetworkEar:
         As `hear`.
         """
         frame_rate = sample_rate / HOP
-        said = activations(features, self._session, len(self.classes), progress)
+        activity = activations(features, self._session, len(self.classes), progress)
         nothing = np.zeros(len(features), np.float32)
-        found = find_candidates(said.onsets, said.loudness, frame_rate)
+        found = find_candidates(activity.onsets, activity.loudness, frame_rate)
         onsets = [] if silent else first_decision(found, self.classes, self.calibration)
         return Heard(
             onsets=tuple(onsets),
             frame_rate=frame_rate,
-            pulse=nothing if silent else said.beat,
-            low=nothing if silent else said.onsets[:, self.classes.index(Instrument.KICK)],
+            pulse=nothing if silent else activity.beat,
+            low=nothing if silent else activity.onsets[:, self.classes.index(Instrument.KICK)],
             change=harmonic_change(features[:, :BANDS], band_centres(sample_rate), frame_rate),
-            downbeat=nothing if silent else said.downbeat,
+            downbeat=nothing if silent else activity.downbeat,
             detail=Detail(
-                self.classes, said.onsets, said.loudness, features[:, :BANDS], said.masks, found
+                self.classes,
+                activity.onsets,
+                activity.loudness,
+                features[:, :BANDS],
+                activity.masks,
+                found,
             ),
         )
 

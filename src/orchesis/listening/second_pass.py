@@ -87,9 +87,9 @@ def describe(song: HeardSong, found: Candidates, sure: Matrix | None = None) -> 
         return terms
     terms[:, 0] = logit(found.peak)
     terms[:, 1] = logit(_rivals(song, found))
-    share, seen = pattern(song, found)
-    terms[:, 2] = np.where(seen > 0, logit(share), 0.0)
-    terms[:, 3] = seen
+    share, reliance = pattern(song, found)
+    terms[:, 2] = np.where(reliance > 0, logit(share), 0.0)
+    terms[:, 3] = reliance
     terms[:, 4] = kit_likeness(song, found, sure)
     terms[:, 5] = 2.0 * found.loudness - 1.0
     terms[:, 6] = 1.0
@@ -126,8 +126,8 @@ def pattern(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
     bars, each counted by its likeness to this one; and how far it can be relied on, shape (n,),
     0 to 1, growing with their number.
     """
-    shares, seen = patterns(song, found)
-    return shares[np.arange(len(found)), found.column], seen
+    shares, reliance = patterns(song, found)
+    return shares[np.arange(len(found)), found.column], reliance
 
 
 def patterns(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
@@ -168,9 +168,9 @@ def patterns(song: HeardSong, found: Candidates) -> tuple[Matrix, Matrix]:
     played = (weight.astype(np.float32) @ flat).reshape(level.shape)
     share = played[bar, place].astype(np.float64) / (total[bar, None] + 1e-6)
     share[~inside] = 0.0
-    seen = np.where(inside, total[bar] / (total[bar] + 1.0), 0.0)
+    reliance = np.where(inside, total[bar] / (total[bar] + 1.0), 0.0)
     # Few like bars say little: the share is drawn towards an even chance by as much.
-    return 0.5 + (share - 0.5) * seen[:, None], seen
+    return 0.5 + (share - 0.5) * reliance[:, None], reliance
 
 
 def strongest_near(song: HeardSong, times: Matrix, reach: int) -> npt.NDArray[np.float32]:

@@ -55,11 +55,13 @@ def with_measured_loudness(
         mine = [i for i, onset in enumerate(onsets) if onset.instrument is instrument]
         if len(mine) < FEWEST:
             continue
-        said = np.array([onsets[i].loudness for i in mine])
+        network_loudness = np.array([onsets[i].loudness for i in mine])
         frames = _frames([onsets[i] for i in mine], frame_rate)
-        order = np.argsort(_measured(instrument, frames, said, detail, profiles), kind="stable")
+        order = np.argsort(
+            _measured(instrument, frames, network_loudness, detail, profiles), kind="stable"
+        )
         ranked = np.empty(len(mine))
-        ranked[order] = np.sort(said)
+        ranked[order] = np.sort(network_loudness)
         for index, loudness in zip(mine, ranked, strict=True):
             result[index] = replace(onsets[index], loudness=float(loudness))
     return result
@@ -68,7 +70,7 @@ def with_measured_loudness(
 def _measured(
     instrument: Instrument,
     frames: npt.NDArray[np.int64],
-    said: Levels,
+    network_loudness: Levels,
     detail: Detail,
     profiles: dict[Instrument, Levels],
 ) -> Levels:
@@ -81,7 +83,7 @@ def _measured(
     own = np.argsort(-apart)[:OWN_BANDS]
     in_own = np.median(np.log10(gain[:, own] + QUIETEST), axis=1)
     whole = np.log(gain @ (profile / (profile.sum() + QUIETEST)) + QUIETEST)
-    return OWN_WEIGHT * _standard(in_own) + _standard(whole) + _standard(said)
+    return OWN_WEIGHT * _standard(in_own) + _standard(whole) + _standard(network_loudness)
 
 
 def _profiles(

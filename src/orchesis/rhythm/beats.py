@@ -94,8 +94,8 @@ def track_beats(
     if len(pulse) < 2 * frame_rate or float(pulse.max(initial=0.0)) < LEAST_PULSE:
         return np.empty(0)
     space = _space(frame_rate, slowest_bpm, fastest_bpm)
-    heard = np.clip(pulse, LEAST_PULSE, 1.0 - LEAST_PULSE).astype(np.float64)
-    log_on, log_off = np.log(heard), np.log((1.0 - heard) / (BEAT_SHARE - 1))
+    likelihood = np.clip(pulse, LEAST_PULSE, 1.0 - LEAST_PULSE).astype(np.float64)
+    log_on, log_off = np.log(likelihood), np.log((1.0 - likelihood) / (BEAT_SHARE - 1))
     transition = space.change + PRIOR_WEIGHT * space.prior[None, :]
     total = len(space.on_beat)
     score = np.full(total, -np.log(total)) + np.repeat(space.prior, space.lengths)
