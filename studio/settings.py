@@ -139,7 +139,10 @@ SPECTACULAR_SETTINGS = {
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
     "PATH_CONVERTER_OVERRIDES": {"bar": {"type": "integer"}, "row": {"type": "integer"}},
-    "ENUM_NAME_OVERRIDES": {"RunStateEnum": "studio.models.RunState.choices"},
+    "ENUM_NAME_OVERRIDES": {
+        "RunStateEnum": "studio.models.RunState.choices",
+        "InstrumentEnum": "studio.api.serializers.INSTRUMENTS",
+    },
 }
 
 REDIS_SOCKET = os.environ.get("ORCHESIS_REDIS_SOCKET", str(RUN / "redis.sock"))

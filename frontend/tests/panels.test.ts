@@ -69,6 +69,7 @@ describe('the facts of a section', () => {
       },
     ],
     questions: [],
+    namings: [],
     settled_bars: [2],
     lessons: [4, 1],
   }
@@ -142,6 +143,32 @@ describe('the facts of a section', () => {
     expect(there![0][0]!.after).toMatchObject({ status: 'heard', settled: true })
     await button(wrapper, 'One by one')!.trigger('click')
     expect(open.doubtsOneByOne).toHaveBeenCalledWith(question)
+  })
+
+  it('asks once which instrument a voice is, lets one listen, and renames what has room for it', async () => {
+    const places = [
+      { bar: 1, position: '0', instrument: 'kick' },
+      { bar: 2, position: '0', instrument: 'kick' },
+    ]
+    const asked = {
+      instrument: 'kick',
+      rival: 'snare',
+      words: '2 strokes all song long: kick or snare?',
+      places,
+      like_itself: [places[0]],
+      like_rival: [places[1]],
+    }
+    const { wrapper, open } = panel({ namings: ref([asked]) })
+    await button(wrapper, 'Most like a snare')!.trigger('click')
+    expect(open.loopStroke).toHaveBeenCalledWith(2, '0')
+    expect(open.stack.cursor.value.bar).toBe(2)
+    const answer = (name: string) => wrapper.findAll('.answer').find((item) => item.text() === name)!
+    await answer('Snare').trigger('click')
+    await answer('Kick').trigger('click')
+    const [renamed, kept] = open.part.make.mock.calls as unknown as [EditValue[], string][]
+    expect(renamed![0].map((edit) => edit.after!.instrument)).toEqual(['snare', 'snare'])
+    expect(renamed![1]).toBe('2 strokes named by ear: snare')
+    expect(kept![0][0]!.after).toMatchObject({ instrument: 'kick', settled: true, status: 'heard' })
   })
 
   it('asks about a layer as a whole', async () => {

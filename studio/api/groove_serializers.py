@@ -106,6 +106,17 @@ class QuestionSerializer(serializers.Serializer[Any]):
     places = StrokePlaceSerializer(many=True)
 
 
+class NamingSerializer(serializers.Serializer[Any]):
+    """A voice that may be another instrument all song long, and strokes to listen to."""
+
+    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+    rival = serializers.ChoiceField(choices=INSTRUMENTS)
+    words = serializers.CharField()
+    places = StrokePlaceSerializer(many=True)
+    like_itself = StrokePlaceSerializer(many=True)
+    like_rival = StrokePlaceSerializer(many=True)
+
+
 class GroovesSerializer(serializers.Serializer[Any]):
     """All that is found about a song's grooves."""
 
@@ -114,6 +125,7 @@ class GroovesSerializer(serializers.Serializer[Any]):
     variants = VariantSerializer(many=True)
     echoes = EchoSerializer(many=True)
     questions = QuestionSerializer(many=True)
+    namings = NamingSerializer(many=True)
     settled_bars = serializers.ListField(child=serializers.IntegerField())
     lessons = serializers.ListField(
         child=serializers.IntegerField(), help_text="bars that would teach most if settled next"

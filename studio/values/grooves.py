@@ -13,6 +13,7 @@ import numpy as np
 
 from orchesis.edits.edit import edit_to_json
 from orchesis.edits.make import settled_bars
+from orchesis.edits.naming import naming_questions
 from orchesis.edits.questions import questions
 from orchesis.edits.relisten import lessons, propose
 from orchesis.errors import Missing
@@ -87,6 +88,17 @@ def groove_values(
                 "places": [_place_values(hit) for hit in question.hits],
             }
             for question in questions(score)
+        ],
+        "namings": [
+            {
+                "instrument": naming.instrument.value,
+                "rival": naming.rival.value,
+                "words": naming.words,
+                "places": [_place_values(hit) for hit in naming.hits],
+                "like_itself": [_place_values(hit) for hit in naming.like_itself],
+                "like_rival": [_place_values(hit) for hit in naming.like_rival],
+            }
+            for naming in (naming_questions(score, evidence) if evidence else ())
         ],
         "settled_bars": sorted(done),
         "lessons": list(lessons(score, evidence)) if evidence else [],

@@ -909,6 +909,7 @@ export interface components {
             variants: components["schemas"]["Variant"][];
             echoes: components["schemas"]["Echo"][];
             questions: components["schemas"]["Question"][];
+            namings: components["schemas"]["Naming"][];
             settled_bars: number[];
             /** @description bars that would teach most if settled next */
             lessons: number[];
@@ -1030,6 +1031,15 @@ export interface components {
             can_redo: boolean;
             /** @description something heard anew waits to be looked at */
             heard_again: boolean;
+        };
+        /** @description A voice that may be another instrument all song long, and strokes to listen to. */
+        Naming: {
+            instrument: components["schemas"]["InstrumentEnum"];
+            rival: components["schemas"]["InstrumentEnum"];
+            words: string;
+            places: components["schemas"]["StrokePlace"][];
+            like_itself: components["schemas"]["StrokePlace"][];
+            like_rival: components["schemas"]["StrokePlace"][];
         };
         /** @enum {unknown} */
         NullEnum: null;

@@ -58,6 +58,17 @@ export function useLoops(player: SongPlayer, stack: StackCursor) {
     if (isFirst) void player.play()
   }
 
+  /** One stroke and what is about it, slowly, over and over: to hear what made it. */
+  function loopStroke(bar: number, position: string): void {
+    speedBefore ??= player.settings.value.speed
+    player.settings.value.speed = Math.min(player.settings.value.speed, DOUBT_SPEED)
+    const beats = stack.bar.value?.beats.length ?? 4
+    const place = fraction(position)
+    const to = Math.min(1, place + 1 / beats)
+    player.setLoop({ first: bar, last: bar, from: Math.max(0, to - 1 / beats), to })
+    void player.play()
+  }
+
   watch(
     () => player.settings.value.loop,
     (loop) => {
@@ -74,5 +85,5 @@ export function useLoops(player: SongPlayer, stack: StackCursor) {
     now.hearing = now.hearing === 'kit' ? 'record' : 'kit'
   }
 
-  return { loopBars, extendLoop, loopHere, loopDoubt, faster, compare }
+  return { loopBars, extendLoop, loopHere, loopDoubt, loopStroke, faster, compare }
 }

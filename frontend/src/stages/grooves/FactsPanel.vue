@@ -6,6 +6,7 @@ import { computed } from 'vue'
 import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
+import NamingQuestions from './NamingQuestions.vue'
 import { answering, inferring, type Offer, withoutEcho } from './offers'
 
 const { part, stack, notes, found, doubt, doubts: allDoubts, doubtsOf, doubtsOneByOne, isAlone, relisten } = useOpenSong()
@@ -73,6 +74,7 @@ function confirmSection(): void {
       {{ doubts }} here, {{ plural(allDoubts, 'doubtful note') }} in the song.
       <template v-if="doubts && settled < played.length">Confirming the section takes {{ doubts === 1 ? 'it' : 'them' }} as heard.</template>
     </p>
+    <NamingQuestions />
     <section v-if="found.questions.value.length" class="offer" aria-label="One answer for many">
       <p class="label">One answer for many</p>
       <div v-for="question in found.questions.value" :key="question.words" class="question">

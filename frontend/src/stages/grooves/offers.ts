@@ -1,5 +1,5 @@
 /** What the tool offers, as edits: layers to infer, strokes that may be the record's delay, doubts by kind. */
-import type { Bar, Echo, Hit, Proposal, Question } from '@/api/client'
+import type { Bar, Echo, Hit, Naming, Proposal, Question } from '@/api/client'
 import type { EditValue } from '@/score/edits'
 
 export interface Offer {
@@ -44,6 +44,24 @@ export function answering(bars: readonly Bar[], question: Question, isThere: boo
   }))
   const what = question.words.replace(/^\d+ /, '').replace(/, \d+ times.*$/, '')
   return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} ${isThere ? 'confirmed' : 'left out'}: ${what}` }
+}
+
+/** One answer to all strokes of a voice: they keep its name, or get that of the rival. */
+export function naming(bars: readonly Bar[], question: Naming, isRival: boolean, named: string): Offer {
+  const taken = new Set(bars.flatMap((bar) => bar.hits.map(key)))
+  const edits = notesAt(bars, question.places)
+    .filter((before) => !isRival || !taken.has(key({ ...before, instrument: question.rival })))
+    .map((before) => ({
+      before,
+      after: {
+        ...before,
+        instrument: isRival ? question.rival : before.instrument,
+        status: 'heard' as const,
+        settled: true,
+        reason: 'named by ear',
+      },
+    }))
+  return { edits, words: `${edits.length} strokes named by ear: ${named}` }
 }
 
 /** The notes that layers are asked about as a whole: one by one they are no doubts. */

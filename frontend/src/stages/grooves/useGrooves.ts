@@ -128,6 +128,7 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
   return {
     grooves,
     questions,
+    namings: computed(() => grooves.value?.namings ?? []),
     layers: computed(() => askedAsLayers(questions.value)),
     shades: computed<ReadonlyMap<number, Shade>>(() => evidence.value.bars),
     shadeSource,
