@@ -1,37 +1,58 @@
-"""Which limb plays which note: a right-handed drummer, in this version.
+"""Which limb plays which note of a song.
 
-Feet are given by the instrument. The steady limb and the cymbals belong to the right hand, the
-backbeat to the left. Where the steady limb rests, as in a fill, hands alternate from the right.
-A third note for two hands has no limb: it is an overdub on the record, and stays without one.
+Feet are given by the instrument. The hands are found by the search of `sticking` over all that they
+strike, in one go: so the steady limb stays on its surface, sixteenths are taken by one hand or by
+two as fast as they are, and fills go on from where the groove leaves the hands. What is shaken or
+clapped beside a kit that keeps time is an overdub: it takes nobody's hand. A third thing at once
+has no hand either.
 """
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
 
-from orchesis.music.instruments import CYMBALS, FEET, TIMEKEEPERS, Instrument, Limb, Status
+from orchesis.limbs.kit import STANDARD, Player
+from orchesis.limbs.sticking import Stroke, best_hands, strength_of
+from orchesis.music.instruments import (
+    FEET,
+    Instrument,
+    Limb,
+    Status,
+)
 from orchesis.music.values import Hit
 
-RIGHT_FIRST: tuple[Instrument, ...] = (
+FIRST_TO_KEEP: tuple[Instrument, ...] = (
+    Instrument.SNARE,
+    Instrument.CROSS_STICK,
     Instrument.CRASH,
     Instrument.CHINA,
-    Instrument.SPLASH,
+    Instrument.TOM_HIGH,
+    Instrument.TOM_MID,
+    Instrument.TOM_LOW,
+    Instrument.TOM_FLOOR,
     Instrument.RIDE_BELL,
     Instrument.RIDE,
     Instrument.HIHAT_OPEN,
     Instrument.HIHAT_CLOSED,
+    Instrument.SPLASH,
     Instrument.COWBELL,
-    Instrument.TOM_FLOOR,
-    Instrument.TOM_LOW,
-    Instrument.TOM_MID,
-    Instrument.TOM_HIGH,
-    Instrument.SNARE,
-    Instrument.CROSS_STICK,
 )
-"""Of two notes for the hands, the one named first goes to the right."""
+"""Of more than two things at once the hands play those named first."""
+
+BESIDE_THE_KIT = frozenset({Instrument.SHAKER, Instrument.TAMBOURINE, Instrument.CLAP})
+"""Overdubs wherever the kit keeps time without them."""
+
+PAUSE_SECONDS = 2.0
+"""After so long a rest the hands begin anew: what is before has no bearing on what follows."""
+
+DOUBLE_PEDAL_SECONDS = 0.6
+"""Kicks nearer together than the foot's own time go to both feet, where there are two pedals; after
+such a pause the right foot begins again."""
+
+Place = tuple[int, Fraction]
 
 
 def foot_of(instrument: Instrument) -> Limb:
@@ -39,45 +60,97 @@ def foot_of(instrument: Instrument) -> Limb:
     return Limb.RIGHT_FOOT if instrument is Instrument.KICK else Limb.LEFT_FOOT
 
 
-def assign_limbs(hits: Sequence[Hit], beats_a_bar: int) -> tuple[Hit, ...]:
+def assign_limbs(
+    hits: Sequence[Hit], beats_a_bar: int, player: Player = STANDARD
+) -> tuple[Hit, ...]:
     """The same hits, in the same order, each with its limb (None: no hand is free)."""
-    at: dict[tuple[int, Fraction], list[int]] = defaultdict(list)
-    steady: set[tuple[int, int]] = set()
+    limbs: dict[int, Limb | None] = {}
+    at: dict[Place, list[int]] = {}
+    kept_time = bars_with_time(hits)
     for index, hit in enumerate(hits):
         if hit.status is Status.LEFT_OUT:
-            continue
-        at[hit.bar, hit.position].append(index)
-        if hit.instrument in TIMEKEEPERS:
-            steady.add((hit.bar, int(hit.position * beats_a_bar)))
-    result = list(hits)
-    leading = Limb.LEFT_HAND
-    for (bar, position), indices in sorted(at.items()):
-        hands = [i for i in indices if hits[i].instrument not in FEET]
-        for i in indices:
-            if hits[i].instrument in FEET:
-                result[i] = replace(hits[i], limb=foot_of(hits[i].instrument))
-        hands.sort(key=lambda i: _rank(hits[i].instrument))
-        if len(hands) == 1:
-            only = hits[hands[0]]
-            if only.instrument in TIMEKEEPERS or only.instrument in CYMBALS:
-                leading = Limb.RIGHT_HAND
-            elif (bar, int(position * beats_a_bar)) in steady:
-                leading = Limb.LEFT_HAND
-            else:
-                leading = _other(leading)
-            result[hands[0]] = replace(only, limb=leading)
-            continue
-        limbs = [Limb.RIGHT_HAND, Limb.LEFT_HAND] + [None] * len(hands)
-        for i, limb in zip(hands, limbs, strict=False):
-            result[i] = replace(hits[i], limb=limb)
-        if hands:
-            leading = Limb.LEFT_HAND
-    return tuple(result)
+            limbs[index] = hit.limb
+        elif hit.instrument in FEET:
+            limbs[index] = foot_of(hit.instrument)
+        elif is_overdub(hit, kept_time, player):
+            limbs[index] = None
+        else:
+            at.setdefault((hit.bar, hit.position), []).append(index)
+    for passage in _passages(hits, at):
+        strokes = []
+        for place, indices in passage:
+            kept = sorted(indices, key=lambda i: _rank(hits[i].instrument))[:2]
+            limbs.update(dict.fromkeys(set(indices) - set(kept)))
+            strokes.append((_stroke([hits[i] for i in kept], place, beats_a_bar), kept))
+        hands, _ = best_hands([stroke for stroke, _ in strokes], player)
+        for (_, kept), choice in zip(strokes, hands, strict=True):
+            limbs.update(zip(kept, choice, strict=True))
+    if player.double_pedal:
+        limbs.update(_both_feet(hits, player))
+    return tuple(replace(hit, limb=limbs[index]) for index, hit in enumerate(hits))
+
+
+def is_overdub(hit: Hit, kept_time: frozenset[int], player: Player = STANDARD) -> bool:
+    """Whether this is played beside the kit, by nobody who sits at it.
+
+    kept_time : the bars in which the kit keeps time by itself, see `bars_with_time`.
+    """
+    beside = hit.instrument in BESIDE_THE_KIT and hit.instrument not in player.pads
+    return beside and hit.bar in kept_time
+
+
+def bars_with_time(hits: Sequence[Hit]) -> frozenset[int]:
+    """The bars in which sticks play anything but what is shaken or clapped."""
+    return frozenset(
+        hit.bar
+        for hit in hits
+        if hit.status is not Status.LEFT_OUT
+        and hit.instrument not in FEET
+        and hit.instrument not in BESIDE_THE_KIT
+    )
+
+
+def _passages(
+    hits: Sequence[Hit], at: dict[Place, list[int]]
+) -> list[list[tuple[Place, list[int]]]]:
+    """The places that hands strike, cut at long rests."""
+    found: list[list[tuple[Place, list[int]]]] = []
+    before = -1e9
+    for place, indices in sorted(at.items()):
+        time = hits[indices[0]].time
+        if time - before > PAUSE_SECONDS or not found:
+            found.append([])
+        found[-1].append((place, indices))
+        before = time
+    return found
+
+
+def _stroke(hits: Sequence[Hit], place: Place, beats_a_bar: int) -> Stroke:
+    return Stroke(
+        time=min(hit.time for hit in hits),
+        drums=tuple(hit.instrument for hit in hits),
+        accent=any(hit.accent for hit in hits),
+        ghost=all(hit.ghost for hit in hits),
+        ornament=next((hit.ornament for hit in hits if hit.ornament), None),
+        strength=strength_of(place[1], beats_a_bar),
+    )
+
+
+def _both_feet(hits: Sequence[Hit], player: Player) -> dict[int, Limb]:
+    """Kicks that are too fast for one foot, by both in turn, the right one first."""
+    kicks = [
+        index
+        for index, hit in enumerate(hits)
+        if hit.instrument is Instrument.KICK and hit.status is not Status.LEFT_OUT
+    ]
+    result: dict[int, Limb] = {}
+    foot = Limb.RIGHT_FOOT
+    for one, other in pairwise(kicks):
+        fast = hits[other].time - hits[one].time < 1.0 / player.pedal_hz
+        foot = Limb.LEFT_FOOT if fast and foot is Limb.RIGHT_FOOT else Limb.RIGHT_FOOT
+        result[other] = foot
+    return result
 
 
 def _rank(instrument: Instrument) -> int:
-    return RIGHT_FIRST.index(instrument) if instrument in RIGHT_FIRST else len(RIGHT_FIRST)
-
-
-def _other(hand: Limb) -> Limb:
-    return Limb.LEFT_HAND if hand is Limb.RIGHT_HAND else Limb.RIGHT_HAND
+    return FIRST_TO_KEEP.index(instrument) if instrument in FIRST_TO_KEEP else len(FIRST_TO_KEEP)

@@ -19,6 +19,7 @@ from orchesis.music.values import (
     Bar,
     Feel,
     Fill,
+    FillDecision,
     Hit,
     Meter,
     ReadingSummary,
@@ -148,9 +149,14 @@ def to_json(song: Transcription) -> dict[str, Any]:
             for section in song.sections
         ],
         "hits": [hit_to_json(hit) for hit in song.hits],
-        "fills": [
-            {"start": _seconds(fill.start), "end": _seconds(fill.end), "bar": fill.bar}
-            for fill in song.fills
+        "fills": [_fill_to_json(fill) for fill in song.fills],
+        "fill_decisions": [
+            {
+                "start": _seconds(decision.start),
+                "end": _seconds(decision.end),
+                "is_fill": decision.is_fill,
+            }
+            for decision in song.fill_decisions
         ],
         "feel": {
             "swing_8": _ratio(song.feel.swing_8),
@@ -172,6 +178,30 @@ def to_json(song: Transcription) -> dict[str, Any]:
         ],
         "tracked_beats": [_seconds(beat) for beat in song.tracked_beats],
     }
+
+
+def _fill_to_json(fill: Fill) -> dict[str, Any]:
+    return {
+        "start": _seconds(fill.start),
+        "end": _seconds(fill.end),
+        "bar": fill.bar,
+        "first_bar": fill.begins_in,
+        "at": str(fill.at),
+        "until": str(fill.until),
+        "settled": fill.settled,
+    }
+
+
+def _fill_from_json(item: dict[str, Any]) -> Fill:
+    return Fill(
+        start=float(item["start"]),
+        end=float(item["end"]),
+        bar=int(item["bar"]),
+        first_bar=int(item.get("first_bar", 0)),
+        at=_fraction(str(item.get("at", "0"))),
+        until=_fraction(str(item.get("until", "1"))),
+        settled=bool(item.get("settled", False)),
+    )
 
 
 def _ratio(value: float | None) -> float | None:
@@ -210,9 +240,10 @@ def from_json(data: Any) -> Transcription:
                 for item in data.get("sections", [])
             ),
             hits=tuple(sorted((hit_from_json(item) for item in data["hits"]), key=in_order)),
-            fills=tuple(
-                Fill(float(item["start"]), float(item["end"]), int(item["bar"]))
-                for item in data.get("fills", [])
+            fills=tuple(_fill_from_json(item) for item in data.get("fills", [])),
+            fill_decisions=tuple(
+                FillDecision(float(item["start"]), float(item["end"]), bool(item["is_fill"]))
+                for item in data.get("fill_decisions", [])
             ),
             feel=Feel(
                 swing_8=feel.get("swing_8"),

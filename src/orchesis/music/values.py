@@ -136,11 +136,36 @@ class Section:
 
 @dataclass(frozen=True, slots=True)
 class Fill:
-    """A fill: from `start` to `end` seconds, in the bar of that number."""
+    """A fill: from `start` to `end` seconds; it ends in the bar of that number.
+
+    first_bar : the bar in which it begins; 0: the one in which it ends. at, until : where in those
+    bars, as shares of them. settled : a person said that this is a fill, and from where to where.
+    """
 
     start: float
     end: float
     bar: int
+    first_bar: int = 0
+    at: Fraction = Fraction(0)
+    until: Fraction = Fraction(1)
+    settled: bool = False
+
+    @property
+    def begins_in(self) -> int:
+        """The number of the bar in which it begins."""
+        return self.first_bar or self.bar
+
+
+@dataclass(frozen=True, slots=True)
+class FillDecision:
+    """What a person said of a stretch of the recording, in seconds: it is one fill, or none.
+
+    In seconds, so that it holds however the song is counted later.
+    """
+
+    start: float
+    end: float
+    is_fill: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,6 +204,7 @@ class Transcription:
     sections: tuple[Section, ...] = ()
     hits: tuple[Hit, ...] = ()
     fills: tuple[Fill, ...] = ()
+    fill_decisions: tuple[FillDecision, ...] = ()
     feel: Feel = field(default_factory=Feel)
     title: str = ""
     duration: float = 0.0
