@@ -18,6 +18,18 @@ STALE_AFTER = timedelta(seconds=16)
 """A running job whose heart has not beaten for so long was interrupted."""
 
 
+class Kit(models.Model):
+    """A player and his kit, as `orchesis.limbs.kit.Player` has it: what a song is played on."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="kits")
+    name = models.CharField(max_length=60)
+    values = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="one_kit_a_name")]
+
+
 class Song(models.Model):
     """A recording and what was made of it. `header` is the transcription without its hits."""
 
@@ -32,6 +44,7 @@ class Song(models.Model):
     header = models.JSONField(null=True)
     loudness = models.JSONField(default=list)
     revision = models.PositiveIntegerField(default=0)
+    kit = models.ForeignKey(Kit, models.SET_NULL, null=True, related_name="songs")
     created_at = models.DateTimeField(auto_now_add=True)
     updated_at = models.DateTimeField(auto_now=True)
 
@@ -239,3 +252,22 @@ class Account(models.Model):
     user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="account")
     skeleton = models.CharField(max_length=300, unique=True)
     is_demo = models.BooleanField(default=False)
+
+
+class PracticeItem(models.Model):
+    """Something of a song that somebody put on his list to practise: an exercise of a fill."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="practice_items")
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    bar = models.IntegerField()
+    key = models.CharField(max_length=20)
+    title = models.CharField(max_length=120)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["song", "owner", "bar", "key"], name="an_exercise_is_on_the_list_once"
+            )
+        ]

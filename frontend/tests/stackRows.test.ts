@@ -32,7 +32,7 @@ function rowsOf(length: number, isNarrow = false, fill = 0) {
     bars.map((item, index) => [item.number, { phrase, step: index % length, notes: [kick] }]),
   )
   const section = { label: 'Verse', first_bar: 1, bars: 5 } as Section
-  const fills = fill ? [{ start: 0, end: 1, bar: fill }] : []
+  const fills = fill ? [{ start: 0, end: 1, bar: fill, settled: false }] : []
   const part = { ...score(bars), sections: [section], fills }
   const found = [
     { stamp: 'a', first_bar: 1, label: 'Verse', phrases: [phrase], changes: [{ bar: 4, words: 'From bar 4', evidence: '' }], kinds: [], proposals: [] },

@@ -236,8 +236,12 @@ class WholeSong(Action):
 
 
 def in_bars(score: Transcription) -> tuple[Header, BarHits]:
-    """A transcription as it is stored: the header, and the hits of each bar."""
+    """A transcription as it is stored: the header, and the hits of each bar.
+
+    Fills are not: they follow from the notes and from what people said of them, at each reading.
+    """
     data = to_json(score)
+    del data["fills"]
     hits: BarHits = {bar["number"]: [] for bar in data["bars"]}
     for hit in data.pop("hits"):
         hits[hit["bar"]].append(hit)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from orchesis.fills.decide import FillAsked, decided
 from orchesis.form.edit import FormChange, changed
 from orchesis.listening.judge import load_judge
 from orchesis.music.values import Transcription
@@ -95,6 +96,23 @@ class ChangeForm(WholeSong):
     def change(self, song: Song, score: Transcription) -> Transcription:
         """The same bars in other sections."""
         return replace(score, sections=changed(score.sections, score.bars, self.asked))
+
+
+@dataclass(frozen=True)
+class DecideFill(WholeSong):
+    """Say where a fill is, or that there is none."""
+
+    asked: FillAsked
+    in_words: str
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """As the core says it."""
+        return self.in_words
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The same notes, with this said of them."""
+        return decided(score, self.asked)
 
 
 SHOWN = {"tempo": "Tempo", "meter": "Metre", "first beat": "First beat", "feel": "Feel"}

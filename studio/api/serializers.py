@@ -227,11 +227,12 @@ class ListeningSerializer(serializers.Serializer[Any]):
 
 
 class FillSerializer(serializers.Serializer[Any]):
-    """A fill."""
+    """A fill. settled: somebody said where it is."""
 
     start = serializers.FloatField()
     end = serializers.FloatField()
     bar = serializers.IntegerField()
+    settled = serializers.BooleanField()
 
 
 FINDINGS = ("tempo", "meter", "first beat", "feel")

@@ -9,7 +9,9 @@ from orchesis.chart.engrave import PageSize, engrave
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.rhythm.rewrite import take_reading
 from studio.models import Song
+from studio.values.fills import fills_values
 from studio.values.grooves import groove_values
+from studio.values.kits import song_player, stamp_of
 from studio.values.presenting import written_values
 from studio.values.shown import shown, shown_before, shown_path
 from studio.values.stored import load_transcription
@@ -45,6 +47,18 @@ def grooves_page(song: Song) -> Kept:
 
     body = shown(song, "grooves", made)
     return shown_path(song, "grooves"), body
+
+
+def fills_page(song: Song, school: str) -> Kept:
+    """All that is said of the fills, for the player that the song is for."""
+    player = song_player(song)
+    name = f"fills-{school}-{stamp_of(player)}"
+
+    def made() -> dict[str, Any]:
+        told = fills_values(load_transcription(song), player, school)
+        return {"revision": song.revision, **told}
+
+    return shown_path(song, name), shown(song, name, made)
 
 
 def engraving_page(song: Song, size: PageSize) -> Kept:

@@ -94,7 +94,10 @@ def written_values(song: Song, score: Transcription) -> dict[str, Any]:
         "findings": list(score.findings),
         "listening": listening_values(song, score),
         "sections": form_values(score),
-        "fills": [{"start": fill.start, "end": fill.end, "bar": fill.bar} for fill in score.fills],
+        "fills": [
+            {"start": fill.start, "end": fill.end, "bar": fill.bar, "settled": fill.settled}
+            for fill in score.fills
+        ],
         "bars": [
             {
                 **bar_to_json(bar),

@@ -3,6 +3,7 @@
 import errno
 import subprocess
 import time
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -19,6 +20,8 @@ from orchesis.audio.decode import (
 from orchesis.audio.peaks import loudness_curve
 from orchesis.audio.programs import ProgramFailed
 from orchesis.errors import Cancelled, RefusedAudio
+
+SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 
 
 def tone(seconds=3.0, rate=44_100, hertz=440.0):
@@ -71,6 +74,17 @@ def test_one_pass_gives_the_samples_their_copy_and_both_channels(tmp_path):
     both = np.fromfile(tmp_path / "stereo", "<f4").reshape(-1, 2)
     assert np.array_equal(both, samples)
     assert decode(tmp_path / "listening.ogg").duration == pytest.approx(3.0, abs=0.01)
+
+
+@pytest.mark.parametrize("name", ["harbour-lights-out", "steps-to-the-market"])
+def test_a_file_whose_time_stamps_go_back_by_a_hair_is_copied_all_the_same(name, tmp_path):
+    """As they do in some of the demo's own recordings."""
+    path = SONGS / f"{name}.ogg"
+    recording = with_copies(path, tmp_path)
+    copy = decode(tmp_path / "listening.ogg")
+    assert copy.duration == pytest.approx(recording.duration, abs=0.001)
+    lag = np.argmax(np.correlate(copy.samples[:44_100], recording.samples[2_000:42_000]))
+    assert lag == 2_000, "no sample earlier or later than in the analysis"
 
 
 def test_a_full_disk_is_not_taken_for_a_broken_recording(wav, monkeypatch, tmp_path):

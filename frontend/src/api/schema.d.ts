@@ -4,6 +4,42 @@
  */
 
 export interface paths {
+    "/api/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of them; the standard kit, which everybody has, comes first. */
+        get: operations["kits_list"];
+        put?: never;
+        /** @description Make one. */
+        post: operations["kits_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{kit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Change it. */
+        put: operations["kits_update"];
+        post?: never;
+        /** @description Remove it; songs on it are played on the standard kit again. */
+        delete: operations["kits_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -280,6 +316,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/fills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every fill in words, its family, its stickings and what each costs. */
+        get: operations["songs_fills_retrieve"];
+        put?: never;
+        /** @description Say that a stretch is a fill, or that it is none. */
+        post: operations["songs_fills_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/fills/{bar}/exercises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The variations of the fill that ends in a bar, and its loops with the groove. */
+        get: operations["songs_fill_exercises"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/form": {
         parameters: {
             query?: never;
@@ -401,6 +472,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Which it is; null: the standard one. */
+        get: operations["songs_kit"];
+        /** @description Choose one of the asker's. */
+        put: operations["songs_kit_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/listening": {
         parameters: {
             query?: never;
@@ -465,6 +554,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The asker's list. */
+        get: operations["songs_practice_list"];
+        put?: never;
+        /** @description Put an exercise on it. */
+        post: operations["songs_practice_list_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice-list/{item_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it off. */
+        delete: operations["songs_practice_list_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -754,6 +878,11 @@ export interface components {
             username: string;
             password: string;
         };
+        /** @description From which beat on the beat is divided how. */
+        Divided: {
+            name: string;
+            at: string;
+        };
         /** @description Strokes that may be the record's delay, with the figures. */
         Echo: {
             instrument: components["schemas"]["InstrumentEnum"];
@@ -816,6 +945,13 @@ export interface components {
             instrument: components["schemas"]["InstrumentEnum"];
             strength: number[];
         };
+        /** @description A variation of a fill, as bars. */
+        Exercise: {
+            key: string;
+            name: string;
+            words: string;
+            bars: components["schemas"]["Bar"][];
+        };
         /** @description The feel, with where the notes fall. */
         Feel: {
             words: string;
@@ -831,13 +967,36 @@ export interface components {
             name: string;
             counts: number[];
         };
-        /** @description A fill. */
+        /** @description A fill. settled: somebody said where it is. */
         Fill: {
             /** Format: double */
             start: number;
             /** Format: double */
             end: number;
             bar: number;
+            settled: boolean;
+        };
+        /** @description A stretch from one place to another, and whether it is a fill. */
+        FillAskedRequest: {
+            first_bar: number;
+            /** @description share of the first bar, such as 3/4 */
+            at: string;
+            last_bar: number;
+            /** @description share of the last bar; 1: to its end */
+            until: string;
+            is_fill: boolean;
+        };
+        /** @description Fills that belong together. */
+        FillFamily: {
+            name: string;
+            words: string;
+        };
+        /** @description All fills of a song. */
+        Fills: {
+            revision: number;
+            fills: components["schemas"]["ToldFill"][];
+            families: components["schemas"]["FillFamily"][];
+            on_this_kit: components["schemas"]["OnKit"];
         };
         /**
          * @description * `tempo` - tempo
@@ -1010,6 +1169,78 @@ export interface components {
          */
         KinEnum: "the same" | "one note away" | "the same kick" | "contained in it" | "contains it";
         /**
+         * @description * `first` - first
+         *     * `same` - same
+         *     * `nearly` - nearly
+         *     * `rhythm` - rhythm
+         *     * `beginning` - beginning
+         * @enum {string}
+         */
+        KinshipEnum: "first" | "same" | "nearly" | "rhythm" | "beginning";
+        /** @description A player and his kit. The standard one has no number and cannot be changed. */
+        Kit: {
+            readonly id: number | null;
+            name: string;
+            /** @default false */
+            left_handed: boolean;
+            /** @default false */
+            open_handed: boolean;
+            /** @default 3 */
+            toms: number;
+            /** @default false */
+            double_pedal: boolean;
+            pads?: components["schemas"]["PadsEnum"][];
+            /** @default false */
+            brushes: boolean;
+            /** @default by tempo */
+            sixteenths: components["schemas"]["SixteenthsEnum"];
+            /**
+             * Format: double
+             * @default 7.5
+             */
+            comfortable_hz: number;
+            /**
+             * Format: double
+             * @default 6.5
+             */
+            pedal_hz: number;
+        };
+        /** @description Which kit; null: the standard one. */
+        KitChoice: {
+            kit: number | null;
+        };
+        /** @description Which kit; null: the standard one. */
+        KitChoiceRequest: {
+            kit: number | null;
+        };
+        /** @description A player and his kit. The standard one has no number and cannot be changed. */
+        KitRequest: {
+            name: string;
+            /** @default false */
+            left_handed: boolean;
+            /** @default false */
+            open_handed: boolean;
+            /** @default 3 */
+            toms: number;
+            /** @default false */
+            double_pedal: boolean;
+            pads?: components["schemas"]["PadsEnum"][];
+            /** @default false */
+            brushes: boolean;
+            /** @default by tempo */
+            sixteenths: components["schemas"]["SixteenthsEnum"];
+            /**
+             * Format: double
+             * @default 7.5
+             */
+            comfortable_hz: number;
+            /**
+             * Format: double
+             * @default 6.5
+             */
+            pedal_hz: number;
+        };
+        /**
          * @description * `RH` - RH
          *     * `LH` - LH
          *     * `RF` - RF
@@ -1043,6 +1274,11 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /** @description What the whole song asks of one player on the kit that it is for. */
+        OnKit: {
+            words: string[];
+            problems: components["schemas"]["Problem"][];
+        };
         /**
          * @description * `flam` - flam
          *     * `drag` - drag
@@ -1050,6 +1286,13 @@ export interface components {
          * @enum {string}
          */
         OrnamentEnum: "flam" | "drag" | "buzz";
+        /**
+         * @description * `clap` - clap
+         *     * `shaker` - shaker
+         *     * `tambourine` - tambourine
+         * @enum {string}
+         */
+        PadsEnum: "clap" | "shaker" | "tambourine";
         /**
          * @description * `drums-forward` - drums-forward
          *     * `drums-down` - drums-down
@@ -1087,6 +1330,35 @@ export interface components {
             limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
             ornament: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
         };
+        /** @description What is on a practice list. */
+        PracticeItem: {
+            id: number;
+            bar: number;
+            key: string;
+            title: string;
+        };
+        /** @description What is put on a practice list. */
+        PracticeWishRequest: {
+            bar: number;
+            key: string;
+            title: string;
+        };
+        /** @description What one player cannot play, and what he plays instead. */
+        Problem: {
+            kind: components["schemas"]["ProblemKindEnum"];
+            bar: number;
+            position: string;
+            words: string;
+            remedy: string;
+        };
+        /**
+         * @description * `hands` - hands
+         *     * `feet` - feet
+         *     * `pedal` - pedal
+         *     * `reach` - reach
+         * @enum {string}
+         */
+        ProblemKindEnum: "hands" | "feet" | "pedal" | "reach";
         /** @description Notes that are inferred, not heard: offered, not written. */
         Proposal: {
             kind: string;
@@ -1236,6 +1508,13 @@ export interface components {
             RF: string;
             LF: string;
         };
+        /**
+         * @description * `by tempo` - by tempo
+         *     * `one hand` - one hand
+         *     * `two hands` - two hands
+         * @enum {string}
+         */
+        SixteenthsEnum: "by tempo" | "one hand" | "two hands";
         /** @description A song on the shelf. */
         Song: {
             /** Format: uuid */
@@ -1306,6 +1585,12 @@ export interface components {
             position: string;
             instrument: components["schemas"]["InstrumentEnum"];
         };
+        /** @description A place and the hand that plays there: R, L, or B for both. */
+        Struck: {
+            bar: number;
+            position: string;
+            letter: string;
+        };
         /** @description Tapped beats, seconds of the recording; the first is a one. */
         TapsRequest: {
             taps: number[];
@@ -1323,6 +1608,37 @@ export interface components {
             words: string;
             curve: number[][];
         };
+        /** @description A fill and all that is said of it. */
+        ToldFill: {
+            bar: number;
+            first_bar: number;
+            at: string;
+            until: string;
+            /** Format: double */
+            start: number;
+            /** Format: double */
+            end: number;
+            settled: boolean;
+            words: string;
+            where: string;
+            /** Format: double */
+            beats: number;
+            subdivisions: components["schemas"]["Divided"][];
+            grouping: string;
+            path: string;
+            hands_and_feet: string;
+            accents: string;
+            lead_in: string;
+            landing: string;
+            count: string;
+            is_linear: boolean;
+            form: string;
+            family: string;
+            kinship: components["schemas"]["KinshipEnum"];
+            kinship_words: string;
+            ways: components["schemas"]["Way"][];
+            problems: components["schemas"]["Problem"][];
+        };
         /** @description A tempo in beats a minute, and how they are counted. */
         TypedTempoRequest: {
             /** Format: double */
@@ -1334,6 +1650,19 @@ export interface components {
             layer: string;
             words: string;
         };
+        /** @description A way of sticking a fill, with what it costs and whether it repeats. */
+        Way: {
+            name: string;
+            hands: components["schemas"]["Struck"][];
+            /** Format: double */
+            cost: number;
+            costs: string;
+            closes: boolean;
+            closing: string;
+            /** @description hands of the nearest sticking that closes */
+            changed: string;
+            rudiment: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1343,6 +1672,93 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    kits_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"][];
+                };
+            };
+        };
+    };
+    kits_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+        };
+    };
+    kits_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+        };
+    };
+    kits_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     session_retrieve: {
         parameters: {
             query?: never;
@@ -1791,6 +2207,81 @@ export interface operations {
             };
         };
     };
+    songs_fills_retrieve: {
+        parameters: {
+            query?: {
+                /**
+                 * @description * `e-and-a` - 1 e & a, 1 trip let
+                 *     * `e-and-ah` - 1 e & ah, 1 la li
+                 *     * `e-and-da` - 1 e & da, 1 trip let
+                 */
+                school?: "e-and-a" | "e-and-ah" | "e-and-da";
+            };
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fills"];
+                };
+            };
+        };
+    };
+    songs_fills_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_fill_exercises: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"][];
+                };
+            };
+        };
+    };
     songs_form_create: {
         parameters: {
             query?: never;
@@ -1993,6 +2484,52 @@ export interface operations {
             };
         };
     };
+    songs_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitChoice"];
+                };
+            };
+        };
+    };
+    songs_kit_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitChoiceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitChoice"];
+                };
+            };
+        };
+    };
     songs_listening_create: {
         parameters: {
             query?: never;
@@ -2096,6 +2633,73 @@ export interface operations {
                 content: {
                     "application/json": string;
                 };
+            };
+        };
+    };
+    songs_practice_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeItem"][];
+                };
+            };
+        };
+    };
+    songs_practice_list_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeWishRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeItem"];
+                };
+            };
+        };
+    };
+    songs_practice_list_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

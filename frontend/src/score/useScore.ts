@@ -5,6 +5,7 @@ import {
   api,
   type Bar,
   type Edited,
+  type FillAsked,
   type FormChange,
   type GestureWish,
   type Hit,
@@ -285,6 +286,7 @@ export function useScore(songId: string) {
       change(() => taken(api.POST('/api/songs/{song_id}/bar-line', { ...of, body: { bar, time } }))),
     confirm: (finding: Finding, confirmed: boolean) =>
       change(() => taken(api.POST('/api/songs/{song_id}/confirm', { ...of, body: { finding, confirmed } }))),
+    decideFill: (body: FillAsked) => change(() => taken(api.POST('/api/songs/{song_id}/fills', { ...of, body }))),
     changeForm: (body: FormChange) => change(() => taken(api.POST('/api/songs/{song_id}/form', { ...of, body }))),
     /** What a new run heard: taken as a step, or left. */
     takeHeard: () => change(() => taken(api.POST('/api/songs/{song_id}/heard-again', of))).then(nothingWaits),

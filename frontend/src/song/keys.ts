@@ -1,16 +1,17 @@
 /** The keys of a song page: those of its stage, and those that hold everywhere. */
 import { GROUPS, type KeyUse, makeKey } from './keyUse'
 import type { OpenSong } from './openSong'
-import { stageOf } from './stages'
+import { STAGES, stageOf } from './stages'
+
+const STAGE_NAMES = STAGES.map((item) => item.name).join(', ')
 
 function everywhere(open: OpenSong): KeyUse[] {
   const { player } = open
   const { edit, listen, stages } = GROUPS
   return [
-    makeKey('alt+1', 'Alt 1 – 4', 'Listen, Form, Grooves, Chart', stages, () => open.go('listen')),
-    makeKey('alt+2', '', '', stages, () => open.go('form')),
-    makeKey('alt+3', '', '', stages, () => open.go('grooves')),
-    makeKey('alt+4', '', '', stages, () => open.go('chart')),
+    ...STAGES.map((item, index) =>
+      makeKey(`alt+${index + 1}`, index ? '' : `Alt 1 – ${STAGES.length}`, STAGE_NAMES, stages, () => open.go(item.id)),
+    ),
     makeKey('ctrl+z', 'Ctrl Z', 'undo', edit, () => void open.undo()),
     makeKey('ctrl+y', 'Ctrl Y', 'redo', edit, () => void open.redo()),
     makeKey('ctrl+shift+z', '', '', edit, () => void open.redo()),

@@ -11,6 +11,7 @@ import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
 import { endWords } from '@/shelf/words'
 import { useEngraving } from '@/stages/chart/useEngraving'
+import { useFills } from '@/stages/fills/useFills'
 import { useFormCursor } from '@/stages/form/useFormCursor'
 import { placeKeyOf } from '@/stages/grooves/offers'
 import { useCursor } from '@/stages/grooves/useCursor'
@@ -36,6 +37,7 @@ function openSong(id: string) {
   const isShown = (...stages: string[]) => stages.includes(stage.stage.value)
   const sources = useSources(id)
   const found = useGrooves(id, part.score, () => isShown('grooves', 'chart'))
+  const fills = useFills(id, part, () => isShown('fills'))
   const view = {
     showKeys: ref(false),
     /** What a new run heard is being looked at. */
@@ -165,6 +167,12 @@ function openSong(id: string) {
     sources,
     taps,
     found,
+    fills,
+    /** The chosen fill with a lead-in, over and over; or no loop any more. */
+    loopFill: () => {
+      const fill = fills.fill.value
+      if (fill) loops.loopStretch(fill)
+    },
     previews,
     engraving: useEngraving(id, part.score, () => isShown('chart')),
     ...stage,

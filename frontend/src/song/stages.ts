@@ -4,6 +4,7 @@
  */
 import type { Component } from 'vue'
 import { chart } from '@/stages/chart'
+import { fills } from '@/stages/fills'
 import { form } from '@/stages/form'
 import { grooves } from '@/stages/grooves'
 import { listen } from '@/stages/listen'
@@ -20,7 +21,7 @@ export interface Stage {
   keys: (open: OpenSong, key: MakeKey) => KeyUse[]
 }
 
-export const STAGES: readonly Stage[] = [listen, form, grooves, chart]
+export const STAGES: readonly Stage[] = [listen, form, grooves, fills, chart]
 
 export function stageOf(id: StageId): Stage {
   return STAGES.find((item) => item.id === id) ?? grooves

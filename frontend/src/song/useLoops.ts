@@ -46,6 +46,20 @@ export function useLoops(player: SongPlayer, stack: StackCursor) {
     player.setLoop(loop)
   }
 
+  /** From a place of one bar to one of another; asked for again, the loop ends. */
+  function loopStretch(stretch: { first_bar: number; at: string; bar: number; until: string }): void {
+    const wanted = {
+      first: stretch.first_bar,
+      last: stretch.bar,
+      from: fraction(stretch.at),
+      to: fraction(stretch.until),
+    }
+    const loop = player.settings.value.loop
+    const isSame = loop && loop.first === wanted.first && loop.last === wanted.last && loop.from === wanted.from
+    player.setLoop(isSame ? null : wanted)
+    if (!isSame) void player.play()
+  }
+
   /** What speed was before doubts were looked through; null when they are not. */
   let speedBefore: number | null = null
 
@@ -85,5 +99,5 @@ export function useLoops(player: SongPlayer, stack: StackCursor) {
     now.hearing = now.hearing === 'kit' ? 'record' : 'kit'
   }
 
-  return { loopBars, extendLoop, loopHere, loopDoubt, loopStroke, faster, compare }
+  return { loopBars, extendLoop, loopHere, loopDoubt, loopStretch, loopStroke, faster, compare }
 }

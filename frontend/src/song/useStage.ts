@@ -2,7 +2,7 @@
 import { useSessionStorage } from '@vueuse/core'
 import { nextTick, shallowRef } from 'vue'
 
-export type StageId = 'listen' | 'form' | 'grooves' | 'chart'
+export type StageId = 'listen' | 'form' | 'grooves' | 'fills' | 'feel' | 'chart'
 
 export function useStage(songId: string) {
   const stage = useSessionStorage<StageId>(`orchesis.stage.${songId}`, 'grooves')

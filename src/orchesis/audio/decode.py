@@ -257,6 +257,10 @@ def _decoded(path: Path, cancelled: Callable[[], bool], *more: tuple[str, ...]) 
 NO_ROOM = os.strerror(errno.ENOSPC)
 """What the decoder complains of where its copies do not fit on the disk."""
 
+_COUNTED_BY_SAMPLES = ("-af", f"aresample={SAMPLE_RATE},asetpts=N/SR/TB")
+"""Time as the samples have it, which is what the analysis goes by: files whose own time stamps go
+back by a hair would stop the encoder."""
+
 _THE_SOUND_ALONE = ("-map", "0:a:0", "-vn", "-sn", "-dn", "-ar", str(SAMPLE_RATE))
 _TO_THE_LIMIT = ("-t", str(LONGEST_SECONDS + 2))
 """Nothing is decoded much beyond what is taken, whatever length a header claims."""
@@ -340,7 +344,19 @@ def decode_with_copies(
     if probe(path).duration is None:
         # Three silent hours without a length in their header take minutes to copy: look first.
         decode(path, cancelled=cancelled)
-    vorbis = ["-ac", "2", "-map_metadata", "-1", "-c:a", "libvorbis", "-q:a", "6", "-f", "ogg"]
+    vorbis = [
+        *_COUNTED_BY_SAMPLES,
+        "-ac",
+        "2",
+        "-map_metadata",
+        "-1",
+        "-c:a",
+        "libvorbis",
+        "-q:a",
+        "6",
+        "-f",
+        "ogg",
+    ]
     plain = ["-ac", "2", "-f", "f32le", "-c:a", "pcm_f32le"]
     try:
         recording = _decoded(path, cancelled, (*vorbis, str(partial)), (*plain, f"file:{stereo}"))

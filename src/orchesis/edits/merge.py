@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from orchesis.edits.make import settled_bars
 from orchesis.edits.relisten import nearest_place
+from orchesis.fills.find import with_decisions
 from orchesis.form.confirmed import with_confirmed
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Bar, Hit, Transcription
@@ -54,6 +55,12 @@ def merged(old: Transcription, new: Transcription, decided: Decided) -> Transcri
     if decided.sections:
         result = replace(result, sections=sections_on(result.bars, old.sections))
     result = with_settled(old, result)
+    # What was said of fills holds by its time: they are found anew beside it when notes change.
+    result = replace(
+        result,
+        fill_decisions=old.fill_decisions,
+        fills=with_decisions(result.fills, result.bars, old.fill_decisions),
+    )
     kept = set(decided.bars)
     if not kept:
         return result

@@ -208,6 +208,7 @@ def _exactly(
         for hit in mine
         if hit.instrument in FILLING
         and hit.position >= earliest
+        and not (hit.ghost and hit.position < Fraction(first, count))
         and (hit.position, hit.instrument) not in usual
     ]
     # Strokes of the beat before belong to it where time has stopped before them.
@@ -226,7 +227,10 @@ def _exactly(
                 if last_in_time < hit.position <= departs
                 and hit.instrument not in TIMEKEEPERS
                 and hit.instrument is not Instrument.HIHAT_FOOT
-                and (hit.position >= beat or (hit.position, hit.instrument) not in usual)
+                and (
+                    hit.position >= beat
+                    or (not hit.ghost and (hit.position, hit.instrument) not in usual)
+                )
             ),
             departs,
         )

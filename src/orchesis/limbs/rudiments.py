@@ -107,7 +107,8 @@ def name_of(letters: str, ornaments: Sequence[Ornament | None] = ()) -> Named | 
             for start in range(len(pattern)):
                 turned = pattern[start:] + pattern[:start]
                 # Half of a turn tells which it is, where the other half is its mirror image.
-                least = len(pattern) // 2 if pattern == _twice(pattern) else len(pattern)
+                half = pattern == _twice(pattern) and not start
+                least = len(pattern) // 2 if half else len(pattern)
                 fits = all(token == turned[i % len(turned)] for i, token in enumerate(figure))
                 if fits and len(figure) >= max(2, least):
                     candidates.append(

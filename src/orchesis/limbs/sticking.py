@@ -32,6 +32,17 @@ WORKED = 0.25
 STEADY_SECONDS = 0.6
 """A hand that kept time so shortly before is keeping time."""
 
+BY_WISH = 3.5
+"""What it costs to take steady sixteenths otherwise than the player said."""
+
+SIXTEENTH_SECONDS = 0.2
+"""Strokes of a steady hand that follow so fast are sixteenths: 75 beats a minute and more."""
+
+SIDE_BY_SIDE_CM = 20.0
+"""Sticks reach so far past each other before the arms cross."""
+
+BEGINS_OTHERWISE = 1.0
+
 AT_LEISURE = 2.0
 """Times the time of one hand's stroke: after so long any hand may begin again."""
 
@@ -65,7 +76,7 @@ class School:
     travel: float
 
 
-NEUTRAL = School("", double=0.25, accent=0.8, beat=0.15, travel=1.0)
+NEUTRAL = School("", double=0.35, accent=0.8, beat=0.15, travel=1.0)
 SCHOOLS: tuple[School, ...] = (
     School("alternating", double=3.0, accent=0.05, beat=0.1, travel=0.5),
     School("accents by the leading hand", double=0.2, accent=4.0, beat=0.05, travel=0.5),
@@ -273,7 +284,8 @@ def _fixed_cost(stroke: Stroke, choice: tuple[Limb, ...], player: Player, school
 def _whose(drum: Instrument, hand: Limb, player: Player) -> float:
     """How far a drum is the other hand's."""
     if drum in STRUCK_HATS:
-        return 0.0 if hand is player.hat_hand else 0.5
+        other = BY_WISH if player.sixteenths == "one hand" else 0.5
+        return 0.0 if hand is player.hat_hand else other
     if drum in (Instrument.RIDE, Instrument.RIDE_BELL, Instrument.CHINA, Instrument.COWBELL):
         return 0.0 if hand is player.lead else 2.5
     if drum in (Instrument.SHAKER, Instrument.TAMBOURINE):
@@ -289,7 +301,7 @@ def _crossing(held: dict[Limb, Instrument], player: Player) -> float:
     """Arms that cross: the hand from the far side over the other. Hat over snare is everyday."""
     x = {hand: player.places.get(drum, (0.0, 0.0))[0] for hand, drum in held.items()}
     over = x[L] - x[R]
-    if over <= 5:
+    if over <= SIDE_BY_SIDE_CM:
         return 0.0
     lead = held[player.lead]
     other = held[other_hand(player.lead)]
@@ -322,7 +334,8 @@ def _moving_cost(
             cost += NEVER
         cost += _worked(apart, DOUBLE_HZ if bounces else player.comfortable_hz)
         if drum in TIMEKEEPERS and same:
-            cost += _by_wish(hand, apart, again, player)
+            shared = player.sixteenths == "two hands" and again and apart < SIXTEENTH_SECONDS
+            cost += BY_WISH if shared else 0.0
         elif again:
             cost += school.double * (1.0 if apart < 0.3 else 0.3)
             # An accent is easier by itself than as either stroke of a double.
@@ -343,16 +356,6 @@ def _moving_cost(
         if other in path.last and stroke.time - strokes[path.last[other]].time < 0.1:
             cost += 0.4
     return cost
-
-
-def _by_wish(hand: Limb, apart: float, again: bool, player: Player) -> float:
-    """Steady sixteenths by one hand or by two, where the player has a wish."""
-    fast = apart < 0.3
-    if player.sixteenths == "one hand" and hand is not player.lead and fast:
-        return 3.0
-    if player.sixteenths == "two hands" and again and apart < 0.2:
-        return 3.0
-    return 0.0
 
 
 def _worked(apart: float, comfortable_hz: float) -> float:
@@ -377,20 +380,71 @@ def ways(
 
     length : seconds from its beginning to that of its repeat; by default it is not repeated.
     """
-    found: dict[tuple[tuple[Limb, ...], ...], Way] = {}
+    natural, _ = best_hands(strokes, player)
+    schools: dict[tuple[tuple[Limb, ...], ...], list[str]] = {natural: []}
+    regular = _the_same_in_every_group(strokes, player)
+    if regular is not None:
+        schools.setdefault(regular, []).append(IN_GROUPS)
     for school in SCHOOLS:
         hands, _ = best_hands(strokes, player, school)
+        schools.setdefault(hands, []).append(school.name)
+    found = []
+    for hands, names in schools.items():
         cost = cost_of(strokes, hands, player)
-        if hands in found or cost >= NEVER:
+        if cost >= NEVER:
             continue
+        parts = cost_parts(strokes, hands, player)
         closing = closing_of(strokes, hands, player, length) if length is not None else None
-        found[hands] = Way(school.name, hands, cost, cost_parts(strokes, hands, player), closing)
-    natural, cost = best_hands(strokes, player)
-    if natural not in found and cost < NEVER:
-        closing = closing_of(strokes, natural, player, length) if length is not None else None
-        parts = cost_parts(strokes, natural, player)
-        found[natural] = Way("as it lies in the hands", natural, cost, parts, closing)
-    return tuple(sorted(found.values(), key=lambda way: way.cost))
+        found.append(Way(_called(names, strokes, parts), hands, cost, parts, closing))
+    return tuple(sorted(found, key=lambda way: way.cost - EVEN_PAYS * (way.hands == regular)))
+
+
+def _the_same_in_every_group(
+    strokes: Sequence[Stroke], player: Player
+) -> tuple[tuple[Limb, ...], ...] | None:
+    """Hands that come round with the drums and accents, where those do: a rudiment as it is taught.
+
+    Found over three turns, of which the middle one knows what is before and after it.
+    """
+    looks = [(stroke.drums, stroke.accent, stroke.ornament) for stroke in strokes]
+    turns = [
+        size
+        for size in range(2, len(strokes) // 2 + 1)
+        if all(a == b for a, b in zip(looks, looks[size:], strict=False))
+    ]
+    for size in turns:
+        length = strokes[size].time - strokes[0].time
+        turn = strokes[:size]
+        three = [
+            Stroke(s.time + k * length, s.drums, s.accent, s.ghost, s.ornament, s.strength)
+            for k in range(3)
+            for s in turn
+        ]
+        hands, cost = best_hands(three, player)
+        once = hands[size : 2 * size]
+        tiled = tuple(once[i % size] for i in range(len(strokes)))
+        if cost < NEVER and cost_of(strokes, tiled, player) < NEVER:
+            return tiled
+    return None
+
+
+IN_GROUPS = "the same in every group"
+
+EVEN_PAYS = 0.75
+"""A sticking that is the same in every group is learnt once: two doubles more are worth it."""
+
+
+def _called(names: Sequence[str], strokes: Sequence[Stroke], parts: dict[str, float]) -> str:
+    """The school that a way is of: only where the figure shows what that school is about."""
+    if not parts["doubles"]:
+        return SCHOOLS[0].name
+    if IN_GROUPS in names:
+        return IN_GROUPS
+    with_accents = any(stroke.accent for stroke in strokes)
+    told = [name for name in names if name != SCHOOLS[0].name]
+    if not with_accents:
+        told = [name for name in told if name != SCHOOLS[1].name]
+    return told[0] if told else "as it lies in the hands"
 
 
 def cost_parts(
@@ -444,6 +498,8 @@ def closing_of(
             )
             if cost < NEVER and closes(strokes, changed, player, length):
                 moved = sum(a != b for a, b in zip(changed, hands, strict=True))
+                # Of two as near the one that begins as before is the smaller change.
+                cost += BEGINS_OTHERWISE * (changed[0] != tuple(hands[0]))
                 if best is None or (moved, cost) < best[0]:
                     best = ((moved, cost), changed)
     if best is None:

@@ -1,0 +1,254 @@
+"""What the Fills stage shows, as plain values: every fill in words, its ways to play, its kin."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+from typing import Any
+
+from orchesis.errors import Missing
+from orchesis.fills.describe import Described, describe_fill, is_inside
+from orchesis.fills.families import KINSHIP_WORDS, families, family_words, notes_of, place_in_form
+from orchesis.fills.variations import exercises
+from orchesis.groove.count import SCHOOLS
+from orchesis.groove.phrase import Phrase, find_phrases
+from orchesis.limbs.assign import bars_with_time, is_overdub
+from orchesis.limbs.kit import Player
+from orchesis.limbs.playable import Problem, folded, playable
+from orchesis.limbs.rudiments import name_of
+from orchesis.limbs.sticking import Way, strokes_of, ways
+from orchesis.music.instruments import FEET, Limb, Ornament
+from orchesis.music.json import bar_to_json, hit_to_json
+from orchesis.music.values import Bar, Fill, Hit, Section, Transcription, written
+from studio.values.presenting import cell_values
+
+
+def fills_values(score: Transcription, player: Player, school: str) -> dict[str, Any]:
+    """All that is said of a song's fills, in order, and the families that they belong to."""
+    words = SCHOOLS[school]
+    by_bar = _by_bar(score.hits)
+    described = [
+        describe_fill(fill, *_about(fill, score, by_bar), words=words) for fill in score.fills
+    ]
+    groups = families([notes_of(one.places, one.beats) for one in described])
+    whole = playable(score.hits, score.meter.pulses, player)
+    member_of = {m.index: (family, m) for family in groups for m in family.members}
+    return {
+        "fills": [
+            {
+                **_place_values(one.fill),
+                **_word_values(one),
+                "form": place_in_form(one.fill, score.sections).removeprefix(", "),
+                "family": member_of[index][0].name,
+                "kinship": member_of[index][1].kinship.value,
+                "kinship_words": KINSHIP_WORDS[member_of[index][1].kinship],
+                "ways": _way_values(one, score, by_bar, player),
+                "problems": _problem_values(one.fill, score, by_bar, player),
+            }
+            for index, one in enumerate(described)
+        ],
+        "families": [
+            {"name": family.name, "words": family_words(family, score.fills, score.sections)}
+            for family in groups
+        ],
+        "on_this_kit": {
+            "words": [*folded(score.hits, player)[1], *whole.words],
+            "problems": [problem_values(problem) for problem in whole.problems],
+        },
+    }
+
+
+def exercise_values(score: Transcription, bar: int, player: Player) -> list[dict[str, Any]]:
+    """The variations of the fill that ends in a bar, each as bars to be shown like any others.
+
+    Raises Missing where no fill ends there.
+    """
+    fill = next((fill for fill in score.fills if fill.bar == bar), None)
+    if fill is None:
+        raise Missing("no fill ends in this bar")
+    home = score.bar(bar)
+    section = score.section_of(bar)
+    phrase = _phrase_at(score, section, bar) if section else None
+    found = exercises(fill, score.bars, score.hits, phrase, player)
+    return [
+        {
+            "key": one.key,
+            "name": one.name,
+            "words": one.words,
+            "bars": [
+                _bar_values(score, home, notes, index) for index, notes in enumerate(one.bars)
+            ],
+        }
+        for one in found
+    ]
+
+
+def _phrase_at(score: Transcription, section: Section, bar: int) -> Phrase | None:
+    phrases = find_phrases(score.bars_in(section), score.hits_in(section), score.fills)
+    inside = [p for p in phrases if p.first_bar <= bar < p.first_bar + p.bars]
+    return inside[0] if inside else (phrases[0] if phrases else None)
+
+
+def _bar_values(
+    score: Transcription, home: Bar, notes: Sequence[Hit], index: int
+) -> dict[str, Any]:
+    """A bar of an exercise in the metre of its fill's bar, numbered from 1, at its tempo."""
+    length = home.end - home.start
+    shift = index * length - home.start
+    moved = Bar(
+        number=index + 1,
+        start=round(home.start + shift, 4),
+        end=round(home.end + shift, 4),
+        meter=home.meter,
+        beats=tuple(beat + shift for beat in home.beats),
+        divisions=home.divisions,
+    )
+    hits = [
+        {**hit_to_json(hit), "bar": index + 1, "time": round(moved.time_at(hit.position), 4)}
+        for hit in notes
+    ]
+    return {**bar_to_json(moved), "cells": cell_values(score, home), "hits": hits, "revision": 0}
+
+
+def _by_bar(hits: Sequence[Hit]) -> dict[int, list[Hit]]:
+    found: dict[int, list[Hit]] = {}
+    for hit in written(hits):
+        found.setdefault(hit.bar, []).append(hit)
+    return found
+
+
+def _about(
+    fill: Fill, score: Transcription, by_bar: dict[int, list[Hit]]
+) -> tuple[list[Bar], list[Hit]]:
+    """The bars of a fill and the one after it, with their notes."""
+    first = score.bars[0].number
+    bars = list(score.bars[fill.begins_in - first : fill.bar - first + 2])
+    return bars, [hit for bar in bars for hit in by_bar.get(bar.number, [])]
+
+
+def _place_values(fill: Fill) -> dict[str, Any]:
+    return {
+        "bar": fill.bar,
+        "first_bar": fill.begins_in,
+        "at": str(fill.at),
+        "until": str(fill.until),
+        "start": fill.start,
+        "end": fill.end,
+        "settled": fill.settled,
+    }
+
+
+def _word_values(one: Described) -> dict[str, Any]:
+    return {
+        "words": one.words,
+        "where": one.where,
+        "beats": float(one.beats),
+        "subdivisions": [{"name": name, "at": at} for name, at in one.subdivisions],
+        "grouping": one.grouping,
+        "path": one.path,
+        "hands_and_feet": one.hands_and_feet,
+        "accents": one.accents,
+        "lead_in": one.lead_in,
+        "landing": one.landing,
+        "count": one.count,
+        "is_linear": one.is_linear,
+    }
+
+
+def _hands_of(
+    fill: Fill, score: Transcription, by_bar: dict[int, list[Hit]], player: Player
+) -> tuple[list[Hit], int]:
+    """What the hands play in a fill, at most two things at a place, and the beats of its bar."""
+    _, hits = _about(fill, score, by_bar)
+    kept_time = bars_with_time(hits)
+    kept: list[Hit] = []
+    at: dict[tuple[int, Fraction], int] = {}
+    for hit in hits:
+        if not is_inside(hit, fill) or hit.instrument in FEET:
+            continue
+        if is_overdub(hit, kept_time, player):
+            continue
+        at[hit.place[:2]] = at.get(hit.place[:2], 0) + 1
+        if at[hit.place[:2]] <= 2:
+            kept.append(hit)
+    return kept, len(score.bar(fill.bar).beats)
+
+
+def _way_values(
+    one: Described, score: Transcription, by_bar: dict[int, list[Hit]], player: Player
+) -> list[dict[str, Any]]:
+    """The ways to stick a fill, the most natural first, each with a hand for every stroke."""
+    hits, beats = _hands_of(one.fill, score, by_bar, player)
+    if len(hits) < 2:
+        return []
+    found = strokes_of(hits, beats)
+    strokes = [stroke for stroke, _ in found]
+    length = max(one.fill.end - one.fill.start, strokes[-1].time - strokes[0].time + 0.05)
+    ornaments: list[Ornament | None] = [stroke.ornament for stroke in strokes]
+    return [
+        {
+            "name": way.school,
+            "hands": [
+                {
+                    "bar": hits[indices[0]].bar,
+                    "position": str(hits[indices[0]].position),
+                    "letter": _letter(choice),
+                }
+                for (_, indices), choice in zip(found, way.hands, strict=True)
+            ],
+            "cost": round(way.cost, 1),
+            "costs": _cost_words(way),
+            "closes": bool(way.closing and way.closing.closes),
+            "closing": way.closing.words if way.closing else "",
+            "changed": _letters(way.closing.changed) if way.closing else "",
+            "rudiment": named.words if (named := name_of(way.letters, ornaments)) else "",
+        }
+        for way in ways(strokes, player, length=length)
+    ]
+
+
+def _letter(choice: Sequence[Limb]) -> str:
+    return "B" if len(choice) == 2 else "R" if choice[0] is Limb.RIGHT_HAND else "L"
+
+
+def _letters(hands: Sequence[Sequence[Limb]] | None) -> str:
+    return " ".join(_letter(choice) for choice in hands) if hands else ""
+
+
+COUNTED = (
+    ("doubles", "one double", "doubles"),
+    ("accents by the other hand", "one accent by the other hand", "accents by the other hand"),
+    ("beats by the other hand", "one beat by the other hand", "beats by the other hand"),
+)
+"""What a way costs, by number."""
+
+
+def _cost_words(way: Way) -> str:
+    """What a way costs, in words: "2 doubles; up to 8 strokes a second of one hand"."""
+    counted = [
+        f"{count} {several}" if (count := int(way.parts[name])) > 1 else one
+        for name, one, several in COUNTED
+        if way.parts[name]
+    ]
+    rate = way.parts["strokes a second of one hand"]
+    return "; ".join([*counted, f"up to {rate:g} strokes a second of one hand"])
+
+
+def _problem_values(
+    fill: Fill, score: Transcription, by_bar: dict[int, list[Hit]], player: Player
+) -> list[dict[str, Any]]:
+    _, hits = _about(fill, score, by_bar)
+    inside = [hit for hit in hits if is_inside(hit, fill)]
+    found = playable(inside, len(score.bar(fill.bar).beats), player)
+    return [problem_values(problem) for problem in found.problems]
+
+
+def problem_values(problem: Problem) -> dict[str, Any]:
+    """A place that cannot be played, why, and what one plays instead."""
+    return {
+        "kind": problem.kind.value,
+        "bar": problem.bar,
+        "position": str(problem.position),
+        "words": problem.words,
+        "remedy": problem.remedy,
+    }

@@ -1,0 +1,205 @@
+"""The Fills stage over the API: what is told, what is decided and taken back, kits, the list."""
+
+import pytest
+
+from orchesis.music.instruments import Instrument
+from orchesis.pipeline import Result
+from studio.actions.store import store_transcription
+from studio.models import Kit, PracticeItem, Song
+from studio.values.stored import load_transcription
+from tests.composing import ROCK, song
+
+HAT, SNARE, KICK, TOM = (
+    Instrument.HIHAT_CLOSED,
+    Instrument.SNARE,
+    Instrument.KICK,
+    Instrument.TOM_HIGH,
+)
+FILL = {
+    HAT: "x.x.x.x.........",
+    SNARE: "....X...xxxx....",
+    TOM: "............xxxx",
+    KICK: "x.......",
+}
+LEFT = {"name": "Rehearsal room", "left_handed": True, "toms": 2}
+
+
+@pytest.fixture
+def filled(ada):
+    """A song with a fill in bar 8."""
+    stored = Song.objects.create(owner=ada, title="Filled", file_name="f.ogg", suffix=".ogg")
+    store_transcription(stored, Result(song([ROCK] * 7 + [FILL] + [ROCK] * 4), (0.5,)))
+    stored.refresh_from_db()
+    return stored
+
+
+def path(of, what="fills"):
+    return f"/api/songs/{of.id}/{what}"
+
+
+def told(client, of):
+    return client.get(path(of)).json()["fills"]
+
+
+def letters(fill):
+    return "".join(item["letter"] for item in fill["ways"][0]["hands"])
+
+
+def say(client, of, first_bar, at, last_bar, until, *, is_fill=True):
+    body = {
+        "first_bar": first_bar,
+        "at": at,
+        "last_bar": last_bar,
+        "until": until,
+        "is_fill": is_fill,
+    }
+    return client.post(path(of), body, format="json")
+
+
+def test_a_fill_is_told_with_its_ways_and_its_family(as_ada, filled):
+    (one,) = told(as_ada, filled)
+    assert (one["bar"], one["at"], one["until"]) == (8, "1/2", "1")
+    assert one["words"].startswith("2 beats from 3: sixteenths; 4 snare, 4 high tom")
+    assert one["count"] == "3 e & a 4 e & a"
+    assert one["family"] == "A"
+    assert letters(one) == "RLRLRLRL"
+    assert one["ways"][0]["rudiment"] == "single-stroke roll"
+    assert one["ways"][0]["closes"]
+    assert one["problems"] == []
+
+
+def test_its_count_is_in_the_words_of_the_school_asked_for(as_ada, filled):
+    (one,) = as_ada.get(path(filled), {"school": "e-and-ah"}).json()["fills"]
+    assert one["count"] == "3 e & ah 4 e & ah"
+    assert as_ada.get(path(filled), {"school": "none"}).status_code == 400
+
+
+def test_what_is_said_of_a_fill_holds_and_can_be_taken_back(as_ada, filled):
+    answer = say(as_ada, filled, 8, "3/4", 8, "1").json()
+    assert answer["words"] == "Fill from 4 of bar 8"
+    assert [fill["settled"] for fill in answer["score"]["fills"]] == [True]
+    (one,) = told(as_ada, filled)
+    assert (one["at"], one["settled"]) == ("3/4", True)
+    say(as_ada, filled, 8, "3/4", 8, "1", is_fill=False)
+    assert told(as_ada, filled) == []
+    for left in (["3/4"], ["1/2"]):
+        as_ada.post(path(filled, "undo"))
+        assert [fill["at"] for fill in told(as_ada, filled)] == left
+
+
+def test_fills_are_found_again_after_an_edit(as_ada, filled):
+    assert len(told(as_ada, filled)) == 1
+    score = as_ada.get(path(filled, "score")).json()
+    hits = next(bar for bar in score["bars"] if bar["number"] == 8)["hits"]
+    edits = [
+        {"before": hit, "after": None}
+        for hit in hits
+        if hit["instrument"] in ("snare", "tom_high") and hit["position"] != "1/4"
+    ]
+    body = {"client_id": "6f0a5d80-1111-4222-8333-444455556666", "edits": edits, "words": "none"}
+    assert as_ada.post(path(filled, "edits"), body, format="json").status_code == 200
+    assert told(as_ada, filled) == []
+
+
+def test_another_listening_keeps_what_was_said(as_ada, filled):
+    say(as_ada, filled, 3, "1/2", 3, "1")
+    store_transcription(filled, Result(song([ROCK] * 7 + [FILL] + [ROCK] * 4), (0.5,)))
+    filled.refresh_from_db()
+    assert [(f.bar, f.settled) for f in load_transcription(filled).fills] == [(3, True), (8, False)]
+
+
+@pytest.mark.parametrize(
+    "asked",
+    [
+        (99, "1/2", 99, "1"),
+        (8, "1/2", 8, "1/4"),
+        (8, "x", 8, "1"),
+        (8, "1/0", 8, "1"),
+        (1, "0", 9, "1"),
+        (8, "9" * 5000, 8, "1"),
+    ],
+)
+def test_what_can_be_no_fill_is_refused_in_a_sentence(as_ada, filled, asked):
+    answer = say(as_ada, filled, *asked)
+    assert answer.status_code in (400, 409, 422)
+    assert isinstance(answer.json(), dict)
+    assert filled.changes.count() == 0
+
+
+def test_exercises_are_bars_like_any_others(as_ada, filled):
+    made = as_ada.get(path(filled, "fills/8/exercises")).json()
+    assert [one["key"] for one in made][:2] == ["alone", "feet"]
+    (loop,) = [one for one in made if one["key"] == "loop-4"]
+    assert [bar["number"] for bar in loop["bars"]] == [1, 2, 3, 4]
+    assert loop["bars"][0]["cells"]
+    assert all(hit["limb"] for bar in loop["bars"] for hit in bar["hits"])
+    assert as_ada.get(path(filled, "fills/7/exercises")).status_code == 404
+
+
+def test_the_practice_list_takes_a_thing_once_and_is_its_owners(as_ada, as_ben, filled):
+    place, wish = path(filled, "practice-list"), {"bar": 8, "key": "feet", "title": "Feet"}
+    first = as_ada.post(place, wish, format="json")
+    assert first.status_code == 201
+    assert as_ada.post(place, wish, format="json").json()["id"] == first.json()["id"]
+    assert len(as_ada.get(place).json()) == 1
+    item = f"{place}/{first.json()['id']}"
+    assert as_ben.get(place).status_code == 404
+    assert as_ben.delete(item).status_code == 404
+    assert as_ada.delete(item).status_code == 204
+    assert as_ada.delete(item).status_code == 404
+    assert not PracticeItem.objects.exists()
+
+
+def test_a_song_is_played_on_the_kit_that_was_chosen(as_ada, filled):
+    kit = as_ada.post("/api/kits", LEFT, format="json").json()
+    chosen = as_ada.put(path(filled, "kit"), {"kit": kit["id"]}, format="json")
+    assert chosen.status_code == 200
+    (one,) = told(as_ada, filled)
+    assert letters(one) == "LRLRLRLR"
+    as_ada.put(f"/api/kits/{kit['id']}", {**LEFT, "left_handed": False}, format="json")
+    (one,) = told(as_ada, filled)
+    assert letters(one) == "RLRLRLRL", "a changed kit counts at once"
+    as_ada.delete(f"/api/kits/{kit['id']}")
+    assert as_ada.get(path(filled, "kit")).json() == {"kit": None}
+
+
+def test_kits_are_their_owners(as_ada, as_ben, client, filled):
+    kit = as_ada.post("/api/kits", LEFT, format="json").json()
+    names = [one["name"] for one in as_ada.get("/api/kits").json()]
+    assert names == ["Standard kit", "Rehearsal room"]
+    assert [one["name"] for one in as_ben.get("/api/kits").json()] == ["Standard kit"]
+    for method in ("put", "delete"):
+        answer = getattr(as_ben, method)(f"/api/kits/{kit['id']}", LEFT, format="json")
+        assert answer.status_code == 404
+    theirs = as_ben.post("/api/kits", LEFT, format="json").json()
+    wanted = as_ada.put(path(filled, "kit"), {"kit": theirs["id"]}, format="json")
+    assert wanted.status_code == 404
+    assert client.get("/api/kits").status_code in (401, 403)
+    assert client.post("/api/kits", LEFT, format="json").status_code in (401, 403)
+    assert Kit.objects.count() == 2
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"name": "   "},
+        {"toms": 0},
+        {"toms": 9},
+        {"pads": ["gong"]},
+        {"sixteenths": "no hands"},
+        {"comfortable_hz": 1e308},
+        {"pedal_hz": 0},
+        {"name": "x" * 300},
+    ],
+)
+def test_no_kit_is_made_that_is_none(as_ada, change):
+    answer = as_ada.post("/api/kits", {**LEFT, **change}, format="json")
+    assert answer.status_code in (400, 409, 422)
+    assert not Kit.objects.exists()
+
+
+def test_two_kits_of_one_name_are_refused_and_said(as_ada):
+    as_ada.post("/api/kits", LEFT, format="json")
+    answer = as_ada.post("/api/kits", LEFT, format="json")
+    assert answer.status_code == 409
+    assert "choose another" in str(answer.json())
