@@ -3,7 +3,7 @@
 from django.urls import path, register_converter
 from django.urls.converters import IntConverter
 
-from studio.api import fills, grid, grooves, heard, session, songs, sources, uploads
+from studio.api import feel, fills, grid, grooves, heard, session, songs, sources, uploads
 
 
 class BarConverter(IntConverter):
@@ -71,6 +71,7 @@ urlpatterns = [
     path(f"{SONG}/form", grid.FormView.as_view()),
     path(f"{SONG}/fills", fills.FillsView.as_view()),
     path(f"{SONG}/fills/<bar:bar>/exercises", fills.ExercisesView.as_view()),
+    path(f"{SONG}/feel", feel.FeelView.as_view()),
     path(f"{SONG}/practice-list", fills.PracticeListView.as_view()),
     path(f"{SONG}/practice-list/<row:item_id>", fills.PracticeItemView.as_view()),
     path(f"{SONG}/kit", fills.SongKitView.as_view()),

@@ -10,8 +10,10 @@ import logging
 
 from orchesis.audio.decode import decode_with_copies
 from orchesis.errors import Cancelled
+from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import gathered, packed
 from orchesis.listening.parts import samples_of_file, write_parts
+from orchesis.music.values import written
 from orchesis.pipeline import Result, transcribe
 from studio.actions.store import offer_heard, store_transcription
 from studio.jobs.running import Watch
@@ -83,7 +85,11 @@ def keep_evidence(song: Song, result: Result) -> None:
     """Store the waveform and what the network said, each whole or not at all."""
     write_whole(song.peaks_path, result.peaks)
     if result.heard is not None and result.heard.detail is not None:
-        detail = gathered(result.heard.detail, result.heard.frame_rate)
+        strokes = [
+            Onset(hit.time, hit.instrument, hit.velocity / 127, hit.confidence)
+            for hit in written(result.transcription.hits)
+        ]
+        detail = gathered(result.heard.detail, result.heard.frame_rate, strokes)
         write_whole(song.evidence_path, packed(detail))
 
 

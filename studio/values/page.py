@@ -9,6 +9,8 @@ from orchesis.chart.engrave import PageSize, engrave
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.rhythm.rewrite import take_reading
 from studio.models import Song
+from studio.values.evidence import own_evidence
+from studio.values.feel import feel_values
 from studio.values.fills import fills_values
 from studio.values.grooves import groove_values
 from studio.values.kits import song_player, stamp_of
@@ -59,6 +61,16 @@ def fills_page(song: Song, school: str) -> Kept:
         return {"revision": song.revision, **told}
 
     return shown_path(song, name), shown(song, name, made)
+
+
+def feel_page(song: Song) -> Kept:
+    """All that is measured of how it is played."""
+
+    def made() -> dict[str, Any]:
+        told = feel_values(load_transcription(song), own_evidence(song))
+        return {"revision": song.revision, **told}
+
+    return shown_path(song, "feel"), shown(song, "feel", made)
 
 
 def engraving_page(song: Song, size: PageSize) -> Kept:

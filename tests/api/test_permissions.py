@@ -51,6 +51,7 @@ PATHS = [
     ("get", "/fills"),
     ("post", "/fills"),
     ("get", "/fills/1/exercises"),
+    ("get", "/feel"),
     ("get", "/practice-list"),
     ("post", "/practice-list"),
     ("delete", "/practice-list/1"),

@@ -40,6 +40,7 @@ export type Exercise = components['schemas']['Exercise']
 export type Kit = components['schemas']['Kit']
 export type KitWish = components['schemas']['KitRequest']
 export type School = NonNullable<NonNullable<paths['/api/songs/{song_id}/fills']['get']['parameters']['query']>['school']>
+export type MeasuredFeel = components['schemas']['MeasuredFeel']
 export type Ornament = NonNullable<Hit['ornament']>
 export type Edited = components['schemas']['Edited']
 export type Instrument = Hit['instrument']

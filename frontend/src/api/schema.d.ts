@@ -299,6 +299,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/feel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Pocket, swing, pace, dynamics and sound, each with how sure it is. */
+        get: operations["songs_feel_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/files/{name}": {
         parameters: {
             query?: never;
@@ -878,10 +895,30 @@ export interface components {
             username: string;
             password: string;
         };
+        /** @description A median in dB with its 95 % interval. */
+        Decibels: {
+            /** Format: double */
+            db: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            strokes: number;
+        };
         /** @description From which beat on the beat is divided how. */
         Divided: {
             name: string;
             at: string;
+        };
+        /** @description How loud what is played. */
+        Dynamics: {
+            ghosts: components["schemas"]["Decibels"] | null;
+            ghost_words: string;
+            hat: components["schemas"]["HatPlace"][];
+            hat_words: string;
+            backbeat: components["schemas"]["Decibels"] | null;
+            backbeat_words: string;
+            swell_words: string;
         };
         /** @description Strokes that may be the record's delay, with the figures. */
         Echo: {
@@ -1073,6 +1110,12 @@ export interface components {
             /** @description bars that would teach most if settled next */
             lessons: number[];
         };
+        /** @description A place of the bar, and how loud the steady hand is there against its mean. */
+        HatPlace: {
+            place: string;
+            /** Format: double */
+            db: number;
+        };
         /** @description What taking a new listening run would change: of the whole song in words, and of bars. */
         HeardAgain: {
             facts: string[];
@@ -1255,6 +1298,26 @@ export interface components {
             feel: components["schemas"]["Feel"];
             readings: components["schemas"]["Reading"][];
         };
+        /** @description How a song is played. missing: why some of it is not told. */
+        MeasuredFeel: {
+            revision: number;
+            pocket: components["schemas"]["Pocket"];
+            swing: components["schemas"]["Swing"][];
+            pace: components["schemas"]["Pace"];
+            dynamics: components["schemas"]["Dynamics"] | null;
+            sound: components["schemas"]["Ring"][];
+            missing: string;
+        };
+        /** @description Long:short with its 95 % interval. */
+        MeasuredRatio: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            pairs: number;
+        };
         /** @description What of a song depends on who asks, and on files that come later. */
         Mine: {
             parts: components["schemas"]["PartsEnum"][];
@@ -1286,6 +1349,11 @@ export interface components {
          * @enum {string}
          */
         OrnamentEnum: "flam" | "drag" | "buzz";
+        /** @description How steady the song is. */
+        Pace: {
+            words: string;
+            sections: components["schemas"]["SectionPace"][];
+        };
         /**
          * @description * `clap` - clap
          *     * `shaker` - shaker
@@ -1329,6 +1397,34 @@ export interface components {
             accent: boolean;
             limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
             ornament: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
+        };
+        /** @description Who waits for whom. */
+        Pocket: {
+            voices: components["schemas"]["PocketVoice"][];
+            advice: string;
+            /**
+             * Format: double
+             * @description ms to either side of the picture
+             */
+            reach: number;
+        };
+        /** @description How far one voice is from the grid, in ms; behind is positive. */
+        PocketVoice: {
+            voice: string;
+            /** Format: double */
+            ms: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            spread: number;
+            strokes: number;
+            /** Format: double */
+            trend: number | null;
+            words: string;
+            /** @description seconds, ms */
+            points: number[][];
         };
         /** @description What is on a practice list. */
         PracticeItem: {
@@ -1419,6 +1515,18 @@ export interface components {
             surer: number;
             bars: components["schemas"]["BarProposal"][];
         };
+        /** @description In how many seconds a drum falls by 20 dB. */
+        Ring: {
+            instrument: components["schemas"]["InstrumentEnum"];
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            strokes: number;
+            words: string;
+        };
         /** @description A listening run. */
         Run: {
             state: components["schemas"]["RunStateEnum"];
@@ -1493,6 +1601,14 @@ export interface components {
             changes: components["schemas"]["Change"][];
             kinds: number[][];
             proposals: components["schemas"]["Proposal"][];
+        };
+        /** @description The tempo of a section. */
+        SectionPace: {
+            label: string;
+            /** Format: double */
+            bpm: number;
+            /** Format: double */
+            spread: number;
         };
         /** @description Who is signed in. */
         Session: {
@@ -1590,6 +1706,15 @@ export interface components {
             bar: number;
             position: string;
             letter: string;
+        };
+        /** @description The swing of a section. */
+        Swing: {
+            label: string;
+            first_bar: number;
+            subdivision: string;
+            eighths: components["schemas"]["MeasuredRatio"] | null;
+            sixteenths: components["schemas"]["MeasuredRatio"] | null;
+            words: string;
         };
         /** @description Tapped beats, seconds of the recording; the first is a one. */
         TapsRequest: {
@@ -2181,6 +2306,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Evidence"];
+                };
+            };
+        };
+    };
+    songs_feel_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredFeel"];
                 };
             };
         };

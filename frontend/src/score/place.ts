@@ -68,20 +68,25 @@ export function placeWords(bar: Bar, position: string): string {
   return word ? `the ${word} of ${beat + 1}` : `inside beat ${beat + 1}`
 }
 
+/** When the chart's kit strikes: where notes are written, where they were played, or twice as far from the grid. */
+export type Timing = 'written' | 'played' | 'twice'
+const SHARE_OF_FEEL: Record<Timing, number> = { written: 0, played: 1, twice: 2 }
+
 /**
- * The strokes of a chart at the times at which they are written, for the kit to play.
- * `plays` says which notes sound: limbs can be muted, and one note can be heard away.
+ * The strokes of a chart, for the kit to play. `plays` says which notes sound: limbs can be muted, and one
+ * note can be heard away.
  */
 export function strokesOf(
   score: Score,
   plays: (hit: Hit) => boolean = () => true,
+  timing: Timing = 'written',
 ): { time: number; instrument: Instrument; velocity: number }[] {
   const strokes = score.bars.flatMap((bar) => {
     const due = new Map(bar.cells.map((cell) => [cell.position, cell.time]))
     return bar.hits
       .filter((hit) => hit.status !== 'left_out' && plays(hit))
       .map((hit) => ({
-        time: due.get(hit.position) ?? hit.time,
+        time: struck(due.get(hit.position) ?? hit.time, hit.time, timing),
         instrument: hit.instrument,
         velocity: hit.ghost ? Math.min(hit.velocity, 45) : hit.accent ? Math.max(hit.velocity, 112) : hit.velocity,
         ornament: hit.ornament,
@@ -89,6 +94,13 @@ export function strokesOf(
       .flatMap(({ ornament, ...stroke }) => [...graces(stroke, ornament), stroke])
   })
   return strokes.sort((one, other) => one.time - other.time)
+}
+
+/** What is far from its place was written there by hand: its time says nothing of the feel. */
+const FARTHEST_SECONDS = 0.07
+function struck(due: number, heard: number, timing: Timing): number {
+  const apart = heard - due
+  return Math.abs(apart) > FARTHEST_SECONDS ? due : Math.max(0, due + SHARE_OF_FEEL[timing] * apart)
 }
 
 /** The soft strokes that belong to a stroke with an ornament. */

@@ -6,11 +6,13 @@ import { until, useSessionStorage } from '@vueuse/core'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef, watch } from 'vue'
 import { api, type Hit, type Instrument, type Question, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
+import type { Timing } from '@/score/place'
 import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
 import { endWords } from '@/shelf/words'
 import { useEngraving } from '@/stages/chart/useEngraving'
+import { useFeel } from '@/stages/feel/useFeel'
 import { useFills } from '@/stages/fills/useFills'
 import { useFormCursor } from '@/stages/form/useFormCursor'
 import { placeKeyOf } from '@/stages/grooves/offers'
@@ -168,6 +170,13 @@ function openSong(id: string) {
     taps,
     found,
     fills,
+    feel: useFeel(id, part.score, () => isShown('feel')),
+    /** The chart's kit with as much of the feel as is asked for. */
+    hearFeel: (timing: Timing) => {
+      player.settings.value.timing = timing
+      player.settings.value.hearing = 'kit'
+      if (!player.isPlaying.value) void player.play()
+    },
     /** The chosen fill with a lead-in, over and over; or no loop any more. */
     loopFill: () => {
       const fill = fills.fill.value

@@ -4,6 +4,7 @@
  */
 import type { Component } from 'vue'
 import { chart } from '@/stages/chart'
+import { feel } from '@/stages/feel'
 import { fills } from '@/stages/fills'
 import { form } from '@/stages/form'
 import { grooves } from '@/stages/grooves'
@@ -21,7 +22,7 @@ export interface Stage {
   keys: (open: OpenSong, key: MakeKey) => KeyUse[]
 }
 
-export const STAGES: readonly Stage[] = [listen, form, grooves, fills, chart]
+export const STAGES: readonly Stage[] = [listen, form, grooves, fills, feel, chart]
 
 export function stageOf(id: StageId): Stage {
   return STAGES.find((item) => item.id === id) ?? grooves

@@ -5,7 +5,7 @@ import { api, type Hit, type Instrument, type Limb, type Score, taken } from '@/
 import { focusOn } from '@/engine/focus'
 import { type Hearing, Player, soundPath } from '@/engine/player'
 import { INSTRUMENT_NAMES } from '@/api/vocabulary'
-import { barAt, strokesOf, timeAt } from '@/score/place'
+import { barAt, strokesOf, timeAt, type Timing } from '@/score/place'
 
 export type ClickChoice = 'off' | 'quarters' | 'eighths' | 'sixteenths' | 'triplets'
 
@@ -31,6 +31,8 @@ interface Settings {
   limbs: Record<Limb, boolean>
   /** The drum of "only this drum". */
   only: Instrument
+  /** When the chart's kit strikes. */
+  timing: Timing
 }
 
 const DEFAULTS: Settings = {
@@ -42,6 +44,7 @@ const DEFAULTS: Settings = {
   position: 0,
   limbs: { RH: true, LH: true, RF: true, LF: true },
   only: 'snare',
+  timing: 'written',
 }
 export const SLOWEST = 25
 export const FASTEST = 125
@@ -96,7 +99,11 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     const { hearing, limbs, only } = settings.value
     const kit = hearing === 'kit' || hearing === 'sides' || hearing === 'turns'
     player.strokes = kit
-      ? strokesOf(score.value, (hit) => (!hit.limb || limbs[hit.limb]) && placeKey(hit) !== without.value)
+      ? strokesOf(
+          score.value,
+          (hit) => (!hit.limb || limbs[hit.limb]) && placeKey(hit) !== without.value,
+          settings.value.timing,
+        )
       : []
     player.only(hearing === 'only' ? focusOn(score.value, only) : null)
     void feedClicks()
@@ -224,7 +231,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
       if (hearing !== 'kit') void exchange(soundPath(hearing))
     },
   )
-  watch([() => settings.value.click, () => settings.value.limbs, () => settings.value.only, without, score], feed, {
+  watch([() => settings.value.click, () => settings.value.limbs, () => settings.value.only, settings.value.timing, without, score], feed, {
     deep: 1,
   })
 

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -18,7 +19,8 @@ from scipy.signal import find_peaks
 
 from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import Candidates
-from orchesis.listening.ear import Detail
+from orchesis.listening.ear import Detail, Onset
+from orchesis.listening.levels import Ring, StrokeLevels, rings, stroke_levels
 from orchesis.listening.second_pass import looked_at
 from orchesis.music.instruments import Instrument
 
@@ -41,6 +43,7 @@ class Evidence:
         the song was heard before this was kept.
     bass : shape (frames,), 0 to 255: attacks in the bass that are no drum's; empty where the song
         was heard before this was kept.
+    levels, rings : how loud the strokes are and how long drums ring; None and empty alike.
     """
 
     classes: tuple[Instrument, ...]
@@ -50,6 +53,8 @@ class Evidence:
     rise: npt.NDArray[np.float32]
     bass: Bytes = field(default_factory=lambda: np.zeros(0, np.uint8))
     drums: npt.NDArray[np.float32] = field(default_factory=unknown)
+    levels: StrokeLevels | None = None
+    rings: tuple[Ring, ...] = ()
 
     def strength(self, instrument: Instrument, start: float, end: float) -> float:
         """How strongly a drum is heard between two times in seconds, 0 to 1."""
@@ -106,8 +111,8 @@ def bass_onsets(evidence: Evidence) -> list[float]:
     return [float((peak - BASS_STEP / 2) / evidence.frame_rate) for peak in peaks]
 
 
-def gathered(detail: Detail, frame_rate: float) -> Evidence:
-    """The evidence of a song, from all that the network said."""
+def gathered(detail: Detail, frame_rate: float, onsets: Sequence[Onset] = ()) -> Evidence:
+    """The evidence of a song, from all that the network said and the strokes that came of it."""
     detail = looked_at(detail, frame_rate)
     assert detail.found is not None
     assert detail.rise is not None
@@ -120,6 +125,8 @@ def gathered(detail: Detail, frame_rate: float) -> Evidence:
         rise=detail.rise,
         bass=np.round(255 * bass_attacks(detail)).astype(np.uint8),
         drums=detail.drums,
+        levels=stroke_levels(onsets, detail, frame_rate) if onsets else None,
+        rings=rings(onsets, detail, frame_rate) if onsets else (),
     )
 
 
@@ -142,8 +149,20 @@ def packed(evidence: Evidence) -> bytes:
         rise=np.round(255 * evidence.rise).astype(np.uint8),
         bass=evidence.bass,
         drums=np.round(255 * evidence.drums).astype(np.uint8),
+        **_packed_levels(evidence),
     )
     return file.getvalue()
+
+
+def _packed_levels(evidence: Evidence) -> dict[str, Any]:
+    made: dict[str, Any] = {}
+    if evidence.levels is not None:
+        made["level_time"] = evidence.levels.time.astype(np.float32)
+        made["level_drum"] = evidence.levels.drum.astype(np.uint8)
+        made["level_db"] = evidence.levels.decibels.astype(np.float16)
+        made["ring_drum"] = np.array([ring.instrument.value for ring in evidence.rings])
+        made["ring"] = np.array([(r.seconds, r.low, r.high, r.strokes) for r in evidence.rings])
+    return made
 
 
 def unpacked(data: bytes) -> Evidence:
@@ -166,9 +185,32 @@ def unpacked(data: bytes) -> Evidence:
                 rise=held["rise"].astype(np.float32) / 255,
                 bass=held["bass"] if "bass" in held else np.zeros(0, np.uint8),
                 drums=held["drums"].astype(np.float32) / 255 if "drums" in held else unknown(),
+                levels=_levels_of(held),
+                rings=_rings_of(held),
             )
     except (KeyError, ValueError, OSError, EOFError, zipfile.BadZipFile) as error:
         raise OrchesisError("the song's evidence is damaged: listen to the song again") from error
+
+
+def _levels_of(held: Mapping[str, np.ndarray]) -> StrokeLevels | None:
+    if "level_time" not in held:
+        return None
+    return StrokeLevels(
+        tuple(Instrument(str(name)) for name in held["classes"]),
+        held["level_time"].astype(np.float64),
+        held["level_drum"].astype(np.int64),
+        held["level_db"].astype(np.float32),
+    )
+
+
+def _rings_of(held: Mapping[str, np.ndarray]) -> tuple[Ring, ...]:
+    if "ring" not in held:
+        return ()
+    rows = zip(held["ring_drum"], held["ring"].reshape(-1, 4), strict=True)
+    return tuple(
+        Ring(Instrument(str(name)), float(row[0]), float(row[1]), float(row[2]), int(row[3]))
+        for name, row in rows
+    )
 
 
 def cell_strengths(

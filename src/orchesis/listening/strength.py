@@ -50,13 +50,13 @@ def with_measured_loudness(
 ) -> list[Onset]:
     """The same strokes, those of each drum ranked by what was measured."""
     result = list(onsets)
-    profiles = _profiles(onsets, detail, frame_rate)
+    profiles = profiles_of(onsets, detail, frame_rate)
     for instrument in profiles:
         mine = [i for i, onset in enumerate(onsets) if onset.instrument is instrument]
         if len(mine) < FEWEST:
             continue
         network_loudness = np.array([onsets[i].loudness for i in mine])
-        frames = _frames([onsets[i] for i in mine], frame_rate)
+        frames = frames_of([onsets[i] for i in mine], frame_rate)
         order = np.argsort(
             _measured(instrument, frames, network_loudness, detail, profiles), kind="stable"
         )
@@ -75,34 +75,56 @@ def _measured(
     profiles: dict[Instrument, Levels],
 ) -> Levels:
     """The three witnesses as one, without unit."""
-    gain = _gain(_power(detail, frames, AFTER).max(axis=1), _power(detail, frames, BEFORE))
+    gain = gained(power_at(detail, frames, AFTER).max(axis=1), power_at(detail, frames, BEFORE))
     profile = profiles[instrument]
-    rivals = [other for name, other in profiles.items() if name is not instrument]
-    loudest = np.max(rivals, axis=0) if rivals else np.zeros_like(profile)
-    apart = profile * np.clip(profile / (loudest + RIVAL_FLOOR), 0.0, MOST_APART)
-    own = np.argsort(-apart)[:OWN_BANDS]
+    own = own_bands(instrument, profiles)
     in_own = np.median(np.log10(gain[:, own] + QUIETEST), axis=1)
     whole = np.log(gain @ (profile / (profile.sum() + QUIETEST)) + QUIETEST)
     return OWN_WEIGHT * _standard(in_own) + _standard(whole) + _standard(network_loudness)
 
 
-def _profiles(
+def own_bands(instrument: Instrument, profiles: dict[Instrument, Levels]) -> npt.NDArray[np.int64]:
+    """The OWN_BANDS bands in which a drum stands out most from the others of its song.
+
+    Parameters
+    ----------
+    instrument : the drum. profiles : of all drums of the song, from `profiles_of`.
+    """
+    profile = profiles[instrument]
+    rivals = [other for name, other in profiles.items() if name is not instrument]
+    loudest = np.max(rivals, axis=0) if rivals else np.zeros_like(profile)
+    apart = profile * np.clip(profile / (loudest + RIVAL_FLOOR), 0.0, MOST_APART)
+    return np.argsort(-apart)[:OWN_BANDS]
+
+
+def profiles_of(
     onsets: Sequence[Onset], detail: Detail, frame_rate: float
 ) -> dict[Instrument, Levels]:
-    """What the sound gains at the strokes of each drum, per band, in decades: medians."""
+    """What the sound gains at the strokes of each drum, per band, in decades: medians.
+
+    Parameters
+    ----------
+    onsets : the strokes. detail : the network's words and the song's features.
+    frame_rate : frames a second.
+
+    Returns
+    -------
+    Of each drum that was struck KNOWN times or more, shape (bands,).
+    """
     found = {}
     for instrument in dict.fromkeys(onset.instrument for onset in onsets):
         mine = [onset for onset in onsets if onset.instrument is instrument]
         if len(mine) < KNOWN:
             continue
-        frames = _frames(mine, frame_rate)
+        frames = frames_of(mine, frame_rate)
         after = _at(detail.features, frames, AFTER).max(axis=1)
         before = _at(detail.features, frames, BEFORE).mean(axis=1)
         found[instrument] = np.median(np.maximum(0.0, after - before), axis=0).astype(np.float64)
     return found
 
 
-def _frames(onsets: Sequence[Onset], frame_rate: float) -> npt.NDArray[np.int64]:
+def frames_of(onsets: Sequence[Onset], frame_rate: float) -> npt.NDArray[np.int64]:
+    """The frames of strokes, shape (n,)."""
     return np.round(np.array([onset.time for onset in onsets]) * frame_rate).astype(np.int64)
 
 
@@ -112,15 +134,30 @@ def _at(bands: Bands, frames: npt.NDArray[np.int64], offsets: Sequence[int]) -> 
     return found
 
 
-def _power(detail: Detail, frames: npt.NDArray[np.int64], offsets: Sequence[int]) -> Levels:
-    """The drums' share of the power, shape (n, offsets, bands)."""
+def power_at(detail: Detail, frames: npt.NDArray[np.int64], offsets: Sequence[int]) -> Levels:
+    """The drums' share of the power at frames about others.
+
+    Parameters
+    ----------
+    detail : the song's features and masks. frames : shape (n,). offsets : frames.
+
+    Returns
+    -------
+    Shape (n, offsets, bands), 1 in the song's loud frames.
+    """
     power = 10.0 ** (DECADES * (_at(detail.features, frames, offsets).astype(np.float64) - 1.0))
     return power if detail.masks is None else power * _at(detail.masks, frames, offsets)
 
 
-def _gain(after: Levels, before: Levels) -> Levels:
-    gained: Levels = np.maximum(0.0, after - before.mean(axis=1))
-    return gained
+def gained(after: Levels, before: Levels) -> Levels:
+    """What power gains over what was there before.
+
+    Parameters
+    ----------
+    after : shape (n, bands). before : shape (n, offsets, bands), of which the mean counts.
+    """
+    gain: Levels = np.maximum(0.0, after - before.mean(axis=1))
+    return gain
 
 
 def _standard(values: Levels) -> Levels:
