@@ -8,7 +8,7 @@ import tempfile
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import fixed_set, form, kinship, listening, server, sources
+from benchmarks import fills, fixed_set, form, kinship, listening, server, sources
 
 
 def main() -> int:
@@ -47,6 +47,9 @@ def main() -> int:
     print("| " + " | ".join(f"{value:.3f}" for value in fixed.values()) + " |")
     print("\nComposed songs with known answers:\n")
     print(form.table(form.measure([])))
+    print("\nFills, from true notes and from heard ones:\n")
+    print(fills.table([fills.measure(case) for case in fills.CASES]))
+    print(fills.table(fills.heard()))
     print("\nTwo recordings, 1.3 s and 0.4 % apart:\n")
     print(sources.table(sources.measure()))
     print("\nKin among ten thousand bars:\n")

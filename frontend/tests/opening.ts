@@ -69,6 +69,8 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     phrases: ref(new Map()),
     questions: ref<unknown[]>([]),
     namings: ref<unknown[]>([]),
+    lit: shallowRef(null),
+    light: vi.fn(),
     layers: ref(new Set<string>()),
     settled: ref(new Set()),
     problem: ref(''),

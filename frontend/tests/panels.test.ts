@@ -54,6 +54,9 @@ describe('the facts of a section', () => {
         first_bar: 1,
         label: 'Verse',
         phrases: [phrase],
+        names: [{ words: 'samba', tradition: 'Brazil' }],
+        facts: [{ words: 'The kick is alone on 1.', notes: [{ bar: 0, position: '0', instrument: 'kick' }] }],
+        difficulty: { value: 2.5, words: 'speed of a hand', spots: [] },
         changes: [{ bar: 3, words: 'From bar 3 the kick leaves the one.', evidence: '4 of 4 bars against 0 of 4' }],
         kinds: [],
         proposals: [{ kind: 'pattern', words: 'A ghost belongs here.', hits: [ghost] }],
@@ -169,6 +172,14 @@ describe('the facts of a section', () => {
     expect(renamed![0].map((edit) => edit.after!.instrument)).toEqual(['snare', 'snare'])
     expect(renamed![1]).toBe('2 strokes named by ear: snare')
     expect(kept![0][0]!.after).toMatchObject({ instrument: 'kick', settled: true, status: 'heard' })
+  })
+
+  it('tells what the groove has in it, how hard it is, and lights the notes of a fact', async () => {
+    const { wrapper, found } = panel()
+    expect(wrapper.text()).toContain('samba')
+    expect(wrapper.text()).toContain('2.5 of 10: speed of a hand.')
+    await button(wrapper, 'The kick is alone on 1.')!.trigger('click')
+    expect(found.light).toHaveBeenCalledWith('The kick is alone on 1.', phrase, grooves.sections[0]!.facts[0]!.notes)
   })
 
   it('asks about a layer as a whole', async () => {

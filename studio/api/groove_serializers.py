@@ -62,6 +62,44 @@ class ProposalSerializer(serializers.Serializer[Any]):
     hits = HitSerializer(many=True)
 
 
+class StrokePlaceSerializer(serializers.Serializer[Any]):
+    """Where a stroke is that may be an echo."""
+
+    bar = serializers.IntegerField()
+    position = serializers.CharField()
+    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+
+
+class NamedRhythmSerializer(serializers.Serializer[Any]):
+    """A traditional rhythm that the phrase is, or has in one voice."""
+
+    words = serializers.CharField()
+    tradition = serializers.CharField()
+
+
+class GrooveFactSerializer(serializers.Serializer[Any]):
+    """Something that is so in the phrase, and the notes that it is about; bars from 0."""
+
+    words = serializers.CharField()
+    notes = StrokePlaceSerializer(many=True)
+
+
+class SpotSerializer(serializers.Serializer[Any]):
+    """A place that resists, and why."""
+
+    bar = serializers.IntegerField()
+    position = serializers.CharField()
+    words = serializers.CharField()
+
+
+class DifficultySerializer(serializers.Serializer[Any]):
+    """From 1 to 10, what makes it so, and where it resists."""
+
+    value = serializers.FloatField()
+    words = serializers.CharField()
+    spots = SpotSerializer(many=True)
+
+
 class SectionGrooveSerializer(serializers.Serializer[Any]):
     """The grooves of a section. `kinds`: bars that play the same, the commonest kind first."""
 
@@ -70,6 +108,9 @@ class SectionGrooveSerializer(serializers.Serializer[Any]):
     label = serializers.CharField()  # type: ignore[assignment]
     phrases = PhraseSerializer(many=True)
     changes = ChangeSerializer(many=True)
+    names = NamedRhythmSerializer(many=True)
+    facts = GrooveFactSerializer(many=True)
+    difficulty = DifficultySerializer(allow_null=True)
     kinds = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
     proposals = ProposalSerializer(many=True)
 
@@ -79,14 +120,6 @@ class VariantSerializer(serializers.Serializer[Any]):
 
     layer = serializers.CharField()
     words = serializers.CharField()
-
-
-class StrokePlaceSerializer(serializers.Serializer[Any]):
-    """Where a stroke is that may be an echo."""
-
-    bar = serializers.IntegerField()
-    position = serializers.CharField()
-    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
 
 
 class EchoSerializer(serializers.Serializer[Any]):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from bisect import bisect_left
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from typing import Any
 
@@ -24,7 +24,10 @@ from orchesis.groove.count import SCHOOLS, spoken_count
 from orchesis.groove.echo import echo_suspects
 from orchesis.groove.inferred import Proposal, by_convention, from_the_bass, from_the_pattern
 from orchesis.groove.phrase import Phrase, PhraseNote, Standing, find_phrases
+from orchesis.groove.telling import facts
 from orchesis.groove.variants import find_variants
+from orchesis.lexicon.match import matches
+from orchesis.limbs.difficulty import difficulty, hard_spots
 from orchesis.limbs.lanes import lane_strengths
 from orchesis.listening.evidence import Evidence, bass_onsets, cell_strengths
 from orchesis.listening.judge import load_judge
@@ -143,6 +146,7 @@ def _section_values(
 ) -> dict[str, Any]:
     bars, hits = score.bars_in(section), score.hits_in(section)
     phrases = find_phrases(bars, hits, score.fills)
+    main = max(phrases, key=lambda phrase: phrase.bars, default=None)
     changes = changes_between(phrases, bars, hits, score.fills)
     proposals: list[Proposal | None] = []
     if evidence is not None:
@@ -160,6 +164,18 @@ def _section_values(
             {"bar": change.bar, "words": change.words, "evidence": change.evidence}
             for change in changes
         ],
+        "names": _names_of(main, score) if main else [],
+        "facts": [
+            {
+                "words": fact.words,
+                "notes": [
+                    {"bar": bar, "position": str(position), "instrument": instrument.value}
+                    for bar, position, instrument in fact.places
+                ],
+            }
+            for fact in (facts(main, score.meter) if main else ())
+        ],
+        "difficulty": _difficulty_values(main, bars) if main else None,
         "kinds": [list(kind.bars) for kind in kinds_of_bars(bars, hits) if len(kind.bars) > 1],
         "proposals": [
             {
@@ -169,6 +185,51 @@ def _section_values(
             }
             for proposal in proposals
             if proposal is not None
+        ],
+    }
+
+
+def _names_of(phrase: Phrase, score: Transcription) -> list[dict[str, str]]:
+    """What of the lexicon the phrase is, or has in one voice."""
+    bars = [
+        frozenset(
+            (note.position, note.instrument)
+            for note in phrase.notes
+            if note.bar == step and note.standing is not Standing.OCCASIONAL and not note.ghost
+        )
+        for step in range(phrase.length)
+    ]
+    return [
+        {"words": match.words, "tradition": match.entry.tradition}
+        for match in matches(bars, score.meter.pulses)
+    ]
+
+
+def _difficulty_values(phrase: Phrase, bars: Sequence[Bar]) -> dict[str, Any]:
+    """How hard the typical phrase is, and where it resists."""
+    mine = [bar for bar in bars if 0 <= bar.number - phrase.first_bar < phrase.length]
+    hits = [
+        Hit(
+            time=bar.time_at(note.position),
+            instrument=note.instrument,
+            velocity=max(1, note.velocity),
+            bar=bar.number,
+            position=note.position,
+            ghost=note.ghost,
+            accent=note.accent,
+            limb=note.limb,
+        )
+        for bar in mine
+        for note in phrase.notes
+        if note.bar == bar.number - phrase.first_bar and note.standing is not Standing.OCCASIONAL
+    ]
+    found = difficulty(mine, hits)
+    return {
+        "value": found.value,
+        "words": found.words,
+        "spots": [
+            {"bar": spot.bar, "position": str(spot.position), "words": f"{spot.words}."}
+            for spot in hard_spots(mine, hits)
         ],
     }
 

@@ -50,7 +50,10 @@ def test_the_shelf(views):
     assert "\n".join(findings(page)) == ""
 
 
-@pytest.mark.parametrize("key", [1, 2, 3, 4], ids=["listen", "form", "grooves", "chart"])
+STAGES = ["listen", "form", "grooves", "fills", "feel", "chart"]
+
+
+@pytest.mark.parametrize("key", range(1, 7), ids=STAGES)
 def test_a_stage(views, key):
     page = views
     page.keyboard.press(f"Alt+{key}")

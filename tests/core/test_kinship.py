@@ -91,3 +91,15 @@ def test_a_step_says_what_is_added(sign):
     place = "1" if sign[0] == "x" else "the & of 1"
     assert step_words(0, value) == f"add the kick on {place}"
     assert step_words(value, 0) == f"leave out the kick on {place}"
+
+
+@pytest.mark.parametrize("beats", [5, 7])
+def test_bars_of_five_and_seven_differ_on_their_last_beats_too(beats):
+    cells = 4 * beats
+    one = {HAT: "x." * (cells // 2), KICK: "x" + "." * (cells - 1)}
+    other = {**one, KICK: "x" + "." * (cells - 3) + "x."}
+    piece = song([one, other, one], beats=beats)
+    played = patterns(piece.hits)
+    first, second, third = (bits_of(played[number], beats) for number in (1, 2, 3))
+    assert first == third
+    assert (first ^ second).bit_count() == 1

@@ -905,6 +905,13 @@ export interface components {
             high: number;
             strokes: number;
         };
+        /** @description From 1 to 10, what makes it so, and where it resists. */
+        Difficulty: {
+            /** Format: double */
+            value: number;
+            words: string;
+            spots: components["schemas"]["Spot"][];
+        };
         /** @description From which beat on the beat is divided how. */
         Divided: {
             name: string;
@@ -1097,6 +1104,11 @@ export interface components {
             source_bars?: number[];
             /** @description like: the edit that the others shall get too */
             edit?: components["schemas"]["EditRequest"];
+        };
+        /** @description Something that is so in the phrase, and the notes that it is about; bars from 0. */
+        GrooveFact: {
+            words: string;
+            notes: components["schemas"]["StrokePlace"][];
         };
         /** @description All that is found about a song's grooves. */
         Grooves: {
@@ -1325,6 +1337,11 @@ export interface components {
             can_redo: boolean;
             /** @description something heard anew waits to be looked at */
             heard_again: boolean;
+        };
+        /** @description A traditional rhythm that the phrase is, or has in one voice. */
+        NamedRhythm: {
+            words: string;
+            tradition: string;
         };
         /** @description A voice that may be another instrument all song long, and strokes to listen to. */
         Naming: {
@@ -1599,6 +1616,9 @@ export interface components {
             label: string;
             phrases: components["schemas"]["Phrase"][];
             changes: components["schemas"]["Change"][];
+            names: components["schemas"]["NamedRhythm"][];
+            facts: components["schemas"]["GrooveFact"][];
+            difficulty: components["schemas"]["Difficulty"] | null;
             kinds: number[][];
             proposals: components["schemas"]["Proposal"][];
         };
@@ -1671,6 +1691,12 @@ export interface components {
          * @enum {string}
          */
         SourceStateEnum: "queued" | "running" | "ready" | "refused" | "failed";
+        /** @description A place that resists, and why. */
+        Spot: {
+            bar: number;
+            position: string;
+            words: string;
+        };
         /** @description A stage on the way from one groove to another; the bar that plays it, where one does. */
         Stage: {
             words: string;

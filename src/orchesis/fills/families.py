@@ -83,7 +83,13 @@ def kinship(one: Strokes, other: Strokes) -> Kinship | None:
 
 
 def _alike_at_the_beginning(one: Strokes, other: Strokes) -> int:
-    """At how many places, from the beginning on, two fills have the same notes."""
+    """At how many places, from the beginning on, two fills have the same notes.
+
+    They begin at the same distance from where they land: four snares in the last beat are no
+    beginning of a whole bar that has them in its first.
+    """
+    if max(offset for offset, _ in one) != max(offset for offset, _ in other):
+        return 0
     first, second = _from_the_beginning(one), _from_the_beginning(other)
     count = 0
     for a, b in zip(first, second, strict=False):

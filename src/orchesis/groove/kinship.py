@@ -20,7 +20,9 @@ from orchesis.music.instruments import CYMBALS, STRUCK_HATS, TOMS, Instrument
 PARTS = 12
 """Places a beat: sixteenths, triplets and sextuplets fall on them; finer ones to the nearest."""
 
-MOST_PULSES = 4
+MOST_PULSES = 7
+"""Beats a bar: metres of five and seven are told apart on every beat."""
+
 PLACES = PARTS * MOST_PULSES
 
 VOICES: tuple[frozenset[Instrument], ...] = (

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** One bar of the stack: four limb lanes on the common count ruler, its differences strong. */
-import { computed } from 'vue'
+import { computed, inject } from 'vue'
 import type { Bar, Hit, Limb, PhraseNote, Shade } from '@/api/client'
 import NoteSign from '@/signs/NoteSign.vue'
 import { fraction, laneOf } from '@/score/place'
+import { OPEN_SONG } from '@/song/openSong'
 import LaneGround from './LaneGround.vue'
 import { laneY, layout, placeIn, placeX, rowHeight } from './rowLayout'
 import { isSelected, type Selection } from './useCursor'
@@ -20,6 +21,13 @@ const props = defineProps<{
   /** Notes that something is said of beside the bar. */
   marked?: readonly { position: string; limb: Limb | null }[]
 }>()
+/** Notes of this bar that a fact of the panel is about. */
+const open = inject(OPEN_SONG, null)
+const told = computed(() => {
+  const lit = open?.found.lit?.value
+  if (!lit) return []
+  return props.bar.hits.filter((hit) => lit.places.has(`${hit.bar} ${hit.position} ${hit.instrument}`))
+})
 const emit = defineEmits<{ pick: [position: string, limb: Limb, extend: boolean] }>()
 
 const belongs = computed(
@@ -79,8 +87,8 @@ function pick(event: MouseEvent): void {
       :height="layout.lane"
     />
     <rect
-      v-for="note in marked"
-      :key="`marked ${note.limb} ${note.position}`"
+      v-for="note in [...(marked ?? []), ...told]"
+      :key="`marked ${note.limb} ${note.position} ${'instrument' in note ? note.instrument : ''}`"
       class="chosen"
       :x="placeX(note.position, width) - 12"
       :y="laneY(laneOf(note.limb)) - layout.lane / 2"

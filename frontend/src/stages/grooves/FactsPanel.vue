@@ -19,6 +19,11 @@ const section = computed(() =>
 const mine = computed(() =>
   found.grooves.value?.sections.find((item) => item.first_bar === section.value?.first_bar),
 )
+/** The longest phrase of the section, of which its facts are told. */
+const mainPhrase = computed(() => {
+  const all = mine.value?.phrases ?? []
+  return all.reduce((best, item) => (best && best.bars >= item.bars ? best : item), all[0])
+})
 const phrase = computed(() => found.phrases.value.get(bar.value)?.phrase)
 const count = (standing: string) => phrase.value?.notes.filter((note) => note.standing === standing).length ?? 0
 const bars = computed(() => {
@@ -100,6 +105,30 @@ function confirmSection(): void {
       <template v-if="section?.words">
         <dt>Compared</dt>
         <dd class="sentence">{{ section.words }}</dd>
+      </template>
+      <template v-if="mine?.names.length">
+        <dt>Has in it</dt>
+        <dd v-for="name in mine.names" :key="name.words" class="sentence" :title="name.tradition">{{ name.words }}</dd>
+      </template>
+      <template v-if="mine?.facts.length">
+        <dt>What is where</dt>
+        <dd v-for="fact in mine.facts" :key="fact.words" class="sentence">
+          <button
+            type="button"
+            class="fact"
+            :aria-pressed="found.lit.value?.words === fact.words"
+            @click="mainPhrase && found.light(fact.words, mainPhrase, fact.notes)"
+          >
+            {{ fact.words }}
+          </button>
+        </dd>
+      </template>
+      <template v-if="mine?.difficulty">
+        <dt>How hard</dt>
+        <dd class="sentence">{{ mine.difficulty.value }} of 10: {{ mine.difficulty.words }}.</dd>
+        <dd v-for="spot in mine.difficulty.spots" :key="spot.words" class="sentence">
+          <button type="button" class="fact" @click="stack.place({ bar: spot.bar, position: spot.position })">{{ spot.words }}</button>
+        </dd>
       </template>
       <template v-for="change in mine?.changes ?? []" :key="change.bar">
         <dt>Change</dt>
@@ -215,6 +244,24 @@ dd {
 .sentence {
   font-size: 0.9375rem;
   line-height: 1.35;
+}
+.fact {
+  padding: 0;
+  border: 0;
+  background: none;
+  color: inherit;
+  font-size: inherit;
+  line-height: inherit;
+  text-align: left;
+  text-decoration: underline;
+  text-decoration-color: var(--line-strong);
+  text-underline-offset: 0.2em;
+  cursor: pointer;
+}
+.fact:hover,
+.fact[aria-pressed='true'] {
+  color: var(--accent);
+  text-decoration-color: var(--accent);
 }
 .offer {
   display: grid;

@@ -123,11 +123,27 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     if (isSuccess) relisten.value = data
   }
 
+  /** Notes that a fact of the panel is about, lit in every bar of the phrase that has them. */
+  const lit = shallowRef<{ words: string; places: ReadonlySet<string> } | null>(null)
+  function light(words: string, phrase: Phrase, notes: readonly { bar: number; position: string; instrument: string }[]): void {
+    if (lit.value?.words === words) {
+      lit.value = null
+      return
+    }
+    const places = new Set<string>()
+    for (let index = 0; index < phrase.bars; index++)
+      for (const note of notes)
+        if (note.bar === index % phrase.length) places.add(`${phrase.first_bar + index} ${note.position} ${note.instrument}`)
+    lit.value = { words, places }
+  }
+
   const questions = computed(() => grooves.value?.questions ?? [])
 
   return {
     grooves,
     questions,
+    lit,
+    light,
     namings: computed(() => grooves.value?.namings ?? []),
     layers: computed(() => askedAsLayers(questions.value)),
     shades: computed<ReadonlyMap<number, Shade>>(() => evidence.value.bars),
