@@ -1,4 +1,4 @@
-"""Fills and Feel on a real song: found, moved, taken back, stuck otherwise, put on the list, heard."""
+"""Fills and Feel on a real song: found, moved, taken back, stuck otherwise, listed, heard."""
 
 import re
 

@@ -1,4 +1,4 @@
-"""Grooves in a drummer's words: named rhythms, what is where, how hard it is and where it resists."""
+"""Grooves in a drummer's words: named rhythms, what is where, how hard it is and where."""
 
 from fractions import Fraction
 

@@ -13,7 +13,7 @@ from itertools import pairwise
 
 from orchesis.groove.count import place_words
 from orchesis.groove.phrase import Phrase, PhraseNote, Standing
-from orchesis.music.instruments import TIMEKEEPERS, Instrument
+from orchesis.music.instruments import SPOKEN_NAMES, TIMEKEEPERS, Instrument
 from orchesis.music.values import Meter
 
 Place = tuple[int, Fraction]
@@ -115,7 +115,8 @@ def _displaced_backbeats(notes: Sequence[PhraseNote], length: int, meter: Meter)
 def _across_the_beat(notes: Sequence[PhraseNote], meter: Meter) -> list[Fact]:
     """A voice that goes on at one distance which is no part of the beat: threes in sixteenths."""
     found = []
-    for instrument, name in ((Instrument.KICK, "kick"), (Instrument.SNARE, "snare")):
+    for instrument in (Instrument.KICK, Instrument.SNARE, Instrument.CROSS_STICK):
+        name = SPOKEN_NAMES[instrument]
         mine = sorted(
             (n for n in notes if n.instrument is instrument and not n.ghost),
             key=lambda n: (n.bar, n.position),
