@@ -271,3 +271,18 @@ class PracticeItem(models.Model):
                 fields=["song", "owner", "bar", "key"], name="an_exercise_is_on_the_list_once"
             )
         ]
+
+
+class OwnRhythm(models.Model):
+    """A rhythm that somebody gave a name: an entry of his lexicon, see `orchesis.lexicon`."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="rhythms")
+    name = models.CharField(max_length=60)
+    entry = models.JSONField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "name"], name="one_rhythm_of_a_name")
+        ]

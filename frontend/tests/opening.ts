@@ -70,6 +70,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     questions: ref<unknown[]>([]),
     namings: ref<unknown[]>([]),
     lit: shallowRef(null),
+    unplayable: ref(new Map()),
     light: vi.fn(),
     layers: ref(new Set<string>()),
     settled: ref(new Set()),

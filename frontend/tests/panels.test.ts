@@ -57,6 +57,7 @@ describe('the facts of a section', () => {
         names: [{ words: 'samba', tradition: 'Brazil' }],
         facts: [{ words: 'The kick is alone on 1.', notes: [{ bar: 0, position: '0', instrument: 'kick' }] }],
         difficulty: { value: 2.5, words: 'speed of a hand', spots: [] },
+        unplayable: [],
         changes: [{ bar: 3, words: 'From bar 3 the kick leaves the one.', evidence: '4 of 4 bars against 0 of 4' }],
         kinds: [],
         proposals: [{ kind: 'pattern', words: 'A ghost belongs here.', hits: [ghost] }],

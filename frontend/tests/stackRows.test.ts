@@ -35,7 +35,7 @@ function rowsOf(length: number, isNarrow = false, fill = 0) {
   const fills = fill ? [{ start: 0, end: 1, bar: fill, settled: false }] : []
   const part = { ...score(bars), sections: [section], fills }
   const found = [
-    { stamp: 'a', first_bar: 1, label: 'Verse', phrases: [phrase], names: [], facts: [], difficulty: null, changes: [{ bar: 4, words: 'From bar 4', evidence: '' }], kinds: [], proposals: [] },
+    { stamp: 'a', first_bar: 1, label: 'Verse', phrases: [phrase], names: [], facts: [], difficulty: null, unplayable: [], changes: [{ bar: 4, words: 'From bar 4', evidence: '' }], kinds: [], proposals: [] },
   ]
   return stackRows(part, phrases, found, new Set([1, 2]), isNarrow)
 }

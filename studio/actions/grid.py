@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from orchesis.fills.decide import FillAsked, decided
 from orchesis.form.edit import FormChange, changed
+from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.judge import load_judge
 from orchesis.music.values import Transcription
 from orchesis.pipeline import on_tapped_grid
@@ -14,6 +15,7 @@ from orchesis.rhythm.typed import on_tempo
 from studio.actions.action import Action, Before, Held, Outcome, WholeSong, log_change
 from studio.models import Song
 from studio.values.evidence import own_evidence
+from studio.values.kits import song_player
 
 
 @dataclass(frozen=True)
@@ -113,6 +115,21 @@ class DecideFill(WholeSong):
     def change(self, song: Song, score: Transcription) -> Transcription:
         """The same notes, with this said of them."""
         return decided(score, self.asked)
+
+
+@dataclass(frozen=True)
+class GiveHands(WholeSong):
+    """Find hands and feet anew, for the player that the song is for; settled notes keep theirs."""
+
+    words = "Hands and feet for this kit"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The same notes by other limbs."""
+        given = assign_limbs(score.hits, score.meter.pulses, song_player(song))
+        return score.with_hits(
+            old if old.settled and old.limb is not None else new
+            for old, new in zip(score.hits, given, strict=True)
+        )
 
 
 SHOWN = {"tempo": "Tempo", "meter": "Metre", "first beat": "First beat", "feel": "Feel"}

@@ -137,6 +137,21 @@ class ExerciseSerializer(serializers.Serializer[Any]):
     bars = BarSerializer(many=True)
 
 
+class WayOfSerializer(serializers.Serializer[Any]):
+    """Which of the ways of a fill, from 0."""
+
+    way = serializers.IntegerField(min_value=0, max_value=50, default=0)
+
+
+class FillElsewhereSerializer(serializers.Serializer[Any]):
+    """A fill of another song, and how it is kin."""
+
+    song = serializers.UUIDField()
+    title = serializers.CharField()
+    bar = serializers.IntegerField()
+    words = serializers.CharField()
+
+
 class PracticeWishSerializer(serializers.Serializer[Any]):
     """What is put on a practice list."""
 

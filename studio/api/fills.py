@@ -6,7 +6,9 @@ import uuid
 from fractions import Fraction
 from typing import Any
 
+from django.http import HttpResponse
 from django.http.response import HttpResponseBase
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
@@ -14,26 +16,28 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from orchesis.fills.decide import FillAsked, decision_words
-from studio.actions.grid import DecideFill
+from studio.actions.grid import DecideFill, GiveHands
 from studio.actions.kits import choose_kit, save_kit
 from studio.actions.practice_list import put_on_list
 from studio.api.answers import performed
 from studio.api.fill_serializers import (
     ExerciseSerializer,
     FillAskedSerializer,
+    FillElsewhereSerializer,
     FillsOfSerializer,
     FillsSerializer,
     KitChoiceSerializer,
     KitSerializer,
     PracticeItemSerializer,
     PracticeWishSerializer,
+    WayOfSerializer,
 )
 from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
 from studio.api.songs import own_song, own_user, scored_song
 from studio.api.validation import validated_body, validated_query
 from studio.models import Kit, PracticeItem
-from studio.values.fills import exercise_values
+from studio.values.fills import exercise_values, fills_elsewhere, staff_svg
 from studio.values.kits import STANDARD_VALUES, kit_values, song_player
 from studio.values.page import fills_page
 from studio.values.stored import load_transcription
@@ -73,6 +77,34 @@ class ExercisesView(APIView):
         """The variations of the fill that ends in a bar, and its loops with the groove."""
         song = scored_song(request, song_id)
         return Response(exercise_values(load_transcription(song), bar, song_player(song)))
+
+
+class StaffView(APIView):
+    """A fill on the staff."""
+
+    @extend_schema(
+        responses={(200, "image/svg+xml"): OpenApiTypes.STR},
+        parameters=[WayOfSerializer],
+        operation_id="songs_fill_staff",
+    )
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> HttpResponse:
+        """The bars of the fill that ends in a bar, with the hands of one of its ways below."""
+        song = scored_song(request, song_id)
+        way = validated_query(request, WayOfSerializer)["way"]
+        drawn = staff_svg(load_transcription(song), bar, way, song_player(song))
+        return HttpResponse(drawn, content_type="image/svg+xml")
+
+
+class ElsewhereView(APIView):
+    """The same fill in other songs."""
+
+    @extend_schema(
+        responses=FillElsewhereSerializer(many=True), operation_id="songs_fill_elsewhere"
+    )
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> Response:
+        """Fills of the asker's other songs that are kin to the one that ends in a bar."""
+        song = scored_song(request, song_id)
+        return Response(fills_elsewhere(song, load_transcription(song), bar))
 
 
 class PracticeListView(APIView):
@@ -164,6 +196,16 @@ class SongKitView(APIView):
         wanted = validated_body(request, KitChoiceSerializer)["kit"]
         choose_kit(song, own_kit(request, wanted) if wanted is not None else None)
         return Response({"kit": wanted})
+
+
+class HandsView(APIView):
+    """Who plays what."""
+
+    @extend_schema(request=None, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Find hands and feet anew for the kit of the song."""
+        song = scored_song(request, song_id)
+        return Response(performed(song, own_user(request), GiveHands()))
 
 
 def own_kit(request: Request, kit_id: int) -> Kit:

@@ -70,6 +70,20 @@ class StrokePlaceSerializer(serializers.Serializer[Any]):
     instrument = serializers.ChoiceField(choices=INSTRUMENTS)
 
 
+class RhythmNameSerializer(serializers.Serializer[Any]):
+    """A name for what a section plays."""
+
+    first_bar = BarField(help_text="with which the section begins")
+    name = serializers.CharField(max_length=60)
+
+
+class OwnRhythmSerializer(serializers.Serializer[Any]):
+    """A rhythm that somebody named."""
+
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+
+
 class NamedRhythmSerializer(serializers.Serializer[Any]):
     """A traditional rhythm that the phrase is, or has in one voice."""
 
@@ -111,6 +125,9 @@ class SectionGrooveSerializer(serializers.Serializer[Any]):
     names = NamedRhythmSerializer(many=True)
     facts = GrooveFactSerializer(many=True)
     difficulty = DifficultySerializer(allow_null=True)
+    unplayable = SpotSerializer(
+        many=True, help_text="what one player on the song's kit cannot play"
+    )
     kinds = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
     proposals = ProposalSerializer(many=True)
 

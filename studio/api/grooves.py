@@ -19,6 +19,7 @@ from rest_framework.views import APIView
 from orchesis.edits.edit import edit_from_json
 from orchesis.edits.gesture import gesture_from_json
 from orchesis.listening.picture import sound_picture
+from studio.actions.lexicon import name_rhythm
 from studio.actions.notes import (
     AsPhrase,
     ConfirmBars,
@@ -36,7 +37,9 @@ from studio.api.groove_serializers import (
     GroovesSerializer,
     HistoryEntrySerializer,
     KinSerializer,
+    OwnRhythmSerializer,
     RelistenSerializer,
+    RhythmNameSerializer,
     SayingOfSerializer,
     SayingSerializer,
     ShadeSerializer,
@@ -46,7 +49,7 @@ from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
 from studio.api.songs import own_user, scored_song
 from studio.api.validation import validated_body, validated_query
-from studio.models import Song
+from studio.models import OwnRhythm, Song
 from studio.values.grooves import (
     evidence_values,
     relisten_values,
@@ -98,6 +101,38 @@ class SayingView(APIView):
         return Response(
             saying_values(load_transcription(song), **validated_query(request, SayingOfSerializer))
         )
+
+
+class RhythmsView(APIView):
+    """The asker's own lexicon."""
+
+    @extend_schema(responses=OwnRhythmSerializer(many=True), operation_id="rhythms_list")
+    def get(self, request: Request) -> Response:
+        """The rhythms that the asker has named."""
+        mine = OwnRhythm.objects.filter(owner=own_user(request))
+        return Response([{"id": one.pk, "name": one.name} for one in mine])
+
+
+class RhythmView(APIView):
+    """One of them."""
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request, rhythm_id: int) -> Response:
+        """Forget it."""
+        if not OwnRhythm.objects.filter(pk=rhythm_id, owner=own_user(request)).delete()[0]:
+            raise NotFound("You have named no such rhythm.")
+        return Response(status=204)
+
+
+class NameRhythmView(APIView):
+    """Naming what a section plays."""
+
+    @extend_schema(request=RhythmNameSerializer, responses={201: OwnRhythmSerializer})
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Give the typical phrase of a section a name, by which it is found from now on."""
+        song = scored_song(request, song_id)
+        made = name_rhythm(song, own_user(request), **validated_body(request, RhythmNameSerializer))
+        return Response({"id": made.pk, "name": made.name}, status=201)
 
 
 class RelistenView(APIView):

@@ -2,13 +2,31 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
+from orchesis.chart.engrave import engrave_strip
+from orchesis.chart.musicxml import ChartOptions, to_musicxml
 from orchesis.errors import Missing
-from orchesis.fills.describe import Described, describe_fill, is_inside
-from orchesis.fills.families import KINSHIP_WORDS, families, family_words, notes_of, place_in_form
+from orchesis.fills.describe import (
+    Described,
+    describe_fill,
+    is_inside,
+    length_in_beats,
+    places_of,
+)
+from orchesis.fills.families import (
+    KINSHIP_WORDS,
+    Kinship,
+    Strokes,
+    families,
+    family_words,
+    kinship,
+    notes_of,
+    place_in_form,
+)
 from orchesis.fills.variations import exercises
 from orchesis.groove.count import SCHOOLS
 from orchesis.groove.phrase import Phrase, find_phrases
@@ -16,11 +34,14 @@ from orchesis.limbs.assign import bars_with_time, is_overdub
 from orchesis.limbs.kit import Player
 from orchesis.limbs.playable import Problem, folded, playable
 from orchesis.limbs.rudiments import name_of
+from orchesis.limbs.steady import steady_words
 from orchesis.limbs.sticking import Way, strokes_of, ways
 from orchesis.music.instruments import FEET, Limb, Ornament
 from orchesis.music.json import bar_to_json, hit_to_json
 from orchesis.music.values import Bar, Fill, Hit, Section, Transcription, written
+from studio.models import Song
 from studio.values.presenting import cell_values
+from studio.values.stored import load_transcription
 
 
 def fills_values(score: Transcription, player: Player, school: str) -> dict[str, Any]:
@@ -52,7 +73,11 @@ def fills_values(score: Transcription, player: Player, school: str) -> dict[str,
             for family in groups
         ],
         "on_this_kit": {
-            "words": [*folded(score.hits, player)[1], *whole.words],
+            "words": [
+                *steady_words(score.hits, score.sections, player),
+                *folded(score.hits, player)[1],
+                *whole.words,
+            ],
             "problems": [problem_values(problem) for problem in whole.problems],
         },
     }
@@ -63,9 +88,7 @@ def exercise_values(score: Transcription, bar: int, player: Player) -> list[dict
 
     Raises Missing where no fill ends there.
     """
-    fill = next((fill for fill in score.fills if fill.bar == bar), None)
-    if fill is None:
-        raise Missing("no fill ends in this bar")
+    fill = _fill_in(score, bar)
     home = score.bar(bar)
     section = score.section_of(bar)
     phrase = _phrase_at(score, section, bar) if section else None
@@ -81,6 +104,73 @@ def exercise_values(score: Transcription, bar: int, player: Player) -> list[dict
         }
         for one in found
     ]
+
+
+def staff_svg(score: Transcription, bar: int, way: int, player: Player) -> str:
+    """The bars of a fill on the staff, with the hands of one of its ways below, as SVG.
+
+    way : its place among the fill's ways; where there are fewer, no hands are written. Raises
+    Missing where no fill ends in that bar.
+    """
+    fill = _fill_in(score, bar)
+    by_bar = _by_bar(score.hits)
+    described = describe_fill(fill, *_about(fill, score, by_bar))
+    found = _way_values(described, score, by_bar, player)
+    hands = found[way]["hands"] if way < len(found) else []
+    below = {(item["bar"], Fraction(item["position"])): item["letter"] for item in hands}
+    options = ChartOptions(first_bar=fill.begins_in, last_bar=fill.bar, below=below, bare=True)
+    return engrave_strip(to_musicxml(score, options))
+
+
+def _fill_in(score: Transcription, bar: int) -> Fill:
+    fill = next((fill for fill in score.fills if fill.bar == bar), None)
+    if fill is None:
+        raise Missing("no fill ends in this bar")
+    return fill
+
+
+MOST_SONGS = 60
+"""Of an account: the newest, in which fills are looked for that are kin."""
+
+MOST_ELSEWHERE = 12
+
+
+def fills_elsewhere(song: Song, score: Transcription, bar: int) -> list[dict[str, Any]]:
+    """Fills of the owner's other songs that are kin to one of this song, the nearest first."""
+    mine = _notes_of(score, _fill_in(score, bar))
+    order = list(Kinship)
+    found = []
+    others = Song.objects.filter(owner=song.owner_id, revision__gt=0).exclude(pk=song.pk)
+    for other in others.order_by("-updated_at")[:MOST_SONGS]:
+        for fill_bar, notes in _kept_notes(other):
+            how = kinship(mine, notes)
+            if how is not None:
+                found.append((order.index(how), other.title, str(other.pk), fill_bar, how))
+    return [
+        {"song": pk, "title": title, "bar": fill_bar, "words": KINSHIP_WORDS[how]}
+        for _, title, pk, fill_bar, how in sorted(found)[:MOST_ELSEWHERE]
+    ]
+
+
+def _notes_of(score: Transcription, fill: Fill) -> Strokes:
+    by_bar = _by_bar(score.hits)
+    bars, hits = _about(fill, score, by_bar)
+    return notes_of(places_of(fill, bars, hits), length_in_beats(fill, bars))
+
+
+_notes_kept: OrderedDict[tuple[Any, int], list[tuple[int, Strokes]]] = OrderedDict()
+SONGS_KEPT = 500
+
+
+def _kept_notes(song: Song) -> list[tuple[int, Strokes]]:
+    """The notes of a song's fills, kept in the process for each revision."""
+    key = (song.pk, song.revision)
+    if key not in _notes_kept:
+        score = load_transcription(song)
+        _notes_kept[key] = [(fill.bar, _notes_of(score, fill)) for fill in score.fills]
+        while len(_notes_kept) > SONGS_KEPT:
+            _notes_kept.popitem(last=False)
+    return _notes_kept[key]
 
 
 def _phrase_at(score: Transcription, section: Section, bar: int) -> Phrase | None:

@@ -26,16 +26,19 @@ from orchesis.groove.inferred import Proposal, by_convention, from_the_bass, fro
 from orchesis.groove.phrase import Phrase, PhraseNote, Standing, find_phrases
 from orchesis.groove.telling import facts
 from orchesis.groove.variants import find_variants
-from orchesis.lexicon.match import matches
+from orchesis.lexicon.match import Entry, entry_of, matches
 from orchesis.limbs.difficulty import difficulty, hard_spots
+from orchesis.limbs.kit import Player
 from orchesis.limbs.lanes import lane_strengths
+from orchesis.limbs.playable import playable
 from orchesis.listening.evidence import Evidence, bass_onsets, cell_strengths
 from orchesis.listening.judge import load_judge
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from orchesis.music.json import hit_to_json
 from orchesis.music.values import Bar, Hit, Section, Transcription
-from studio.models import Song
+from studio.models import OwnRhythm, Song
 from studio.values.evidence import evidence_beside, own_evidence
+from studio.values.kits import song_player, stamp_of
 from studio.values.presenting import cell_values
 
 NO_EVIDENCE = "No evidence is kept for this song: listen to it again."
@@ -57,12 +60,16 @@ def groove_values(
     main: dict[str, Phrase] = {}
     levels: dict[str, float] = {}
     sections = []
-    stamps = _Stamps(song, score)
+    player, own = song_player(song), own_entries(song.owner_id)
+    stamps = _Stamps(song, score, player, own)
     for section in score.sections:
         stamp = stamps.of(section)
         values = known.get(stamp)
         if values is None:
-            values = {"stamp": stamp, **_section_values(score, section, evidence, bass)}
+            values = {
+                "stamp": stamp,
+                **_section_values(score, section, evidence, bass, player, own),
+            }
         sections.append(values)
         if section.mark and values["phrases"]:
             longest = max(values["phrases"], key=lambda phrase: int(phrase["bars"]))
@@ -115,7 +122,11 @@ def _place_values(hit: Hit) -> dict[str, Any]:
 class _Stamps:
     """What the findings of a section rest on, in short: its bars, their notes, fills, evidence."""
 
-    def __init__(self, song: Song, score: Transcription) -> None:
+    def __init__(
+        self, song: Song, score: Transcription, player: Player, own: Sequence[Entry]
+    ) -> None:
+        self._player = stamp_of(player)
+        self._own = [entry.name for entry in own]
         self._bars = {bar["number"]: bar for bar in (song.header or {})["bars"]}
         # Every change of a bar's notes raises its revision.
         rows = song.bars.values_list("number", "pk", "revision")
@@ -136,13 +147,20 @@ class _Stamps:
                 [self._notes.get(number) for number in numbers],
                 [fill for bar, fill in self._fills if bar in numbers],
                 self._evidence,
+                self._player,
+                self._own,
             ]
         )
         return hashlib.sha256(told.encode()).hexdigest()[:12]
 
 
 def _section_values(
-    score: Transcription, section: Section, evidence: Evidence | None, bass: list[float]
+    score: Transcription,
+    section: Section,
+    evidence: Evidence | None,
+    bass: list[float],
+    player: Player,
+    own: Sequence[Entry],
 ) -> dict[str, Any]:
     bars, hits = score.bars_in(section), score.hits_in(section)
     phrases = find_phrases(bars, hits, score.fills)
@@ -164,7 +182,7 @@ def _section_values(
             {"bar": change.bar, "words": change.words, "evidence": change.evidence}
             for change in changes
         ],
-        "names": _names_of(main, score) if main else [],
+        "names": _names_of(main, score, own) if main else [],
         "facts": [
             {
                 "words": fact.words,
@@ -176,6 +194,14 @@ def _section_values(
             for fact in (facts(main, score.meter) if main else ())
         ],
         "difficulty": _difficulty_values(main, bars) if main else None,
+        "unplayable": [
+            {
+                "bar": problem.bar,
+                "position": str(problem.position),
+                "words": f"{problem.words}: {problem.remedy}.",
+            }
+            for problem in playable(hits, score.meter.pulses, player).problems
+        ],
         "kinds": [list(kind.bars) for kind in kinds_of_bars(bars, hits) if len(kind.bars) > 1],
         "proposals": [
             {
@@ -189,9 +215,17 @@ def _section_values(
     }
 
 
-def _names_of(phrase: Phrase, score: Transcription) -> list[dict[str, str]]:
+def _names_of(phrase: Phrase, score: Transcription, own: Sequence[Entry]) -> list[dict[str, str]]:
     """What of the lexicon the phrase is, or has in one voice."""
-    bars = [
+    return [
+        {"words": match.words, "tradition": match.entry.tradition}
+        for match in matches(typical_bars(phrase), score.meter.pulses, own)
+    ]
+
+
+def typical_bars(phrase: Phrase) -> list[frozenset[tuple[Fraction, Instrument]]]:
+    """The notes of each bar of a phrase, without occasional ones and ghosts."""
+    return [
         frozenset(
             (note.position, note.instrument)
             for note in phrase.notes
@@ -199,10 +233,18 @@ def _names_of(phrase: Phrase, score: Transcription) -> list[dict[str, str]]:
         )
         for step in range(phrase.length)
     ]
-    return [
-        {"words": match.words, "tradition": match.entry.tradition}
-        for match in matches(bars, score.meter.pulses)
-    ]
+
+
+def main_phrase_of(score: Transcription, section: Section) -> Phrase | None:
+    """The phrase that most bars of a section play."""
+    phrases = find_phrases(score.bars_in(section), score.hits_in(section), score.fills)
+    return max(phrases, key=lambda phrase: phrase.bars, default=None)
+
+
+def own_entries(owner_id: int) -> tuple[Entry, ...]:
+    """The lexicon of an account."""
+    rows = OwnRhythm.objects.filter(owner=owner_id).values_list("entry", flat=True)
+    return tuple(entry_of(entry) for entry in rows)
 
 
 def _difficulty_values(phrase: Phrase, bars: Sequence[Bar]) -> dict[str, Any]:

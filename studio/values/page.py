@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
 from pathlib import Path
 from typing import Any
 
 from orchesis.chart.engrave import PageSize, engrave
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.rhythm.rewrite import take_reading
-from studio.models import Song
+from studio.models import OwnRhythm, Song
 from studio.values.evidence import own_evidence
 from studio.values.feel import feel_values
 from studio.values.fills import fills_values
@@ -41,14 +42,21 @@ def grooves_page(song: Song) -> Kept:
     """All that is found about the grooves; what an edit has not touched is not found again."""
 
     def made() -> dict[str, Any]:
-        before = shown_before(song, "grooves")
+        before = shown_before(song, grooves_name(song))
         return {
             "revision": song.revision,
             **groove_values(song, load_transcription(song), before),
         }
 
-    body = shown(song, "grooves", made)
-    return shown_path(song, "grooves"), body
+    name = grooves_name(song)
+    return shown_path(song, name), shown(song, name, made)
+
+
+def grooves_name(song: Song) -> str:
+    """What the answer rests on besides the song: its kit, and the lexicon of its owner."""
+    own = list(OwnRhythm.objects.filter(owner=song.owner_id).values_list("pk", flat=True))
+    told = f"{stamp_of(song_player(song))} {own}"
+    return f"grooves-{hashlib.sha256(told.encode()).hexdigest()[:8]}"
 
 
 def fills_page(song: Song, school: str) -> Kept:

@@ -203,3 +203,100 @@ def test_two_kits_of_one_name_are_refused_and_said(as_ada):
     answer = as_ada.post("/api/kits", LEFT, format="json")
     assert answer.status_code == 409
     assert "choose another" in str(answer.json())
+
+
+def test_hands_are_found_anew_for_the_kit_and_taken_back_in_one_step(as_ada, filled):
+    def limbs():
+        bars = as_ada.get(path(filled, "score")).json()["bars"]
+        return {
+            hit["limb"]
+            for bar in bars
+            for hit in bar["hits"]
+            if hit["instrument"] == "hihat_closed"
+        }
+
+    before = limbs()
+    kit = as_ada.post("/api/kits", LEFT, format="json").json()
+    as_ada.put(path(filled, "kit"), {"kit": kit["id"]}, format="json")
+    answer = as_ada.post(path(filled, "hands"))
+    assert answer.status_code == 200
+    assert answer.json()["words"] == "Hands and feet for this kit"
+    assert limbs() == {"LH"}
+    as_ada.post(path(filled, "undo"))
+    assert limbs() == before
+
+
+def test_who_plays_fast_hats_is_told_with_its_reason(as_ada, ada):
+    fast = Song.objects.create(owner=ada, title="Fast", file_name="f.ogg", suffix=".ogg")
+    piece = song([{**ROCK, HAT: "x" * 16}] * 8)
+    store_transcription(fast, Result(piece, (0.5,)))
+    for wish, told_words in (
+        ("one hand", "one hand plays them"),
+        ("two hands", "two hands share them"),
+    ):
+        values = {"name": wish, "sixteenths": wish}
+        kit = as_ada.post("/api/kits", values, format="json").json()
+        as_ada.put(path(fast, "kit"), {"kit": kit["id"]}, format="json")
+        as_ada.post(path(fast, "hands"))
+        words = as_ada.get(path(fast)).json()["on_this_kit"]["words"]
+        assert words == [f"Verse: 8.0 strokes a second on the hat: {told_words}; one keeps up 7.5."]
+
+
+def test_a_fill_is_drawn_on_the_staff_with_the_hands_of_a_way(as_ada, filled):
+    drawn = as_ada.get(path(filled, "fills/8/staff"), {"way": 0})
+    assert drawn["Content-Type"] == "image/svg+xml"
+    text = drawn.content.decode()
+    assert text.count(">R<") == 4
+    assert text.count(">L<") == 4
+    assert as_ada.get(path(filled, "fills/8/staff"), {"way": 40}).content.decode().count(">R<") == 0
+    assert as_ada.get(path(filled, "fills/7/staff")).status_code == 404
+    assert as_ada.get(path(filled, "fills/8/staff"), {"way": -1}).status_code == 400
+
+
+def test_the_same_fill_is_found_in_other_songs_of_mine_and_of_nobody_else(as_ada, ada, ben, filled):
+    for owner, title in ((ada, "Mine"), (ben, "Theirs")):
+        other = Song.objects.create(owner=owner, title=title, file_name="f.ogg", suffix=".ogg")
+        piece = song([ROCK] * 3 + [FILL] + [ROCK] * 2)
+        store_transcription(other, Result(piece, (0.5,)))
+    (found,) = as_ada.get(path(filled, "fills/8/elsewhere")).json()
+    assert (found["title"], found["bar"], found["words"]) == ("Mine", 4, "the same again")
+
+
+def test_what_one_player_cannot_play_is_told_beside_the_bars(as_ada, ada):
+    stored = Song.objects.create(owner=ada, title="Three", file_name="f.ogg", suffix=".ogg")
+    third = {**ROCK, Instrument.RIDE: "....x..........."}
+    store_transcription(stored, Result(song([ROCK] * 3 + [third] + [ROCK] * 4), (0.5,)))
+    (section,) = as_ada.get(path(stored, "grooves")).json()["sections"]
+    (spot,) = section["unplayable"]
+    assert (spot["bar"], spot["position"]) == (4, "1/4")
+    assert "that is 3 hands" in spot["words"]
+
+
+def test_a_groove_that_was_named_is_known_by_its_name_in_all_songs(as_ada, as_ben, ada, filled):
+    strange = {**ROCK, KICK: "x..x.xx...x..x.x"}
+    songs = []
+    for title in ("One", "Two"):
+        stored = Song.objects.create(owner=ada, title=title, file_name="f.ogg", suffix=".ogg")
+        store_transcription(stored, Result(song([strange] * 8), (0.5,)))
+        songs.append(stored)
+
+    def names(of):
+        (section,) = as_ada.get(path(of, "grooves")).json()["sections"]
+        return [one["words"] for one in section["names"]]
+
+    assert "the stumble" not in names(songs[1])
+    wish = {"first_bar": 1, "name": " the  stumble "}
+    made = as_ada.post(path(songs[0], "rhythm-name"), wish, format="json")
+    assert made.status_code == 201
+    assert names(songs[1])[0] == "the stumble"
+    assert as_ada.post(path(songs[0], "rhythm-name"), wish, format="json").status_code == 409
+    for bad in ({"first_bar": 1, "name": "  "}, {"first_bar": 2, "name": "x"}, {"name": "x"}):
+        answer = as_ada.post(path(songs[0], "rhythm-name"), bad, format="json")
+        assert answer.status_code in (400, 404, 422)
+    taken = {"first_bar": 1, "name": "Samba"}
+    assert as_ada.post(path(songs[0], "rhythm-name"), taken, format="json").status_code == 409
+    place = f"/api/rhythms/{made.json()['id']}"
+    assert as_ben.get("/api/rhythms").json() == []
+    assert as_ben.delete(place).status_code == 404
+    assert as_ada.delete(place).status_code == 204
+    assert "the stumble" not in names(songs[1])

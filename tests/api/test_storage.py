@@ -146,7 +146,7 @@ def test_caches_stay_bounded_and_the_last_used_are_kept(as_ada, ada_song):
         as_ada.get(f"{url}/{part}")
     files = {path.name for path in ada_song.folder.glob("*/*")}
     assert len(files) == 6, "each with a compressed twin"
-    (oldest,) = ada_song.folder.glob("shown/grooves.*.json")
+    (oldest,) = ada_song.folder.glob("shown/grooves-*.json")
     aged(oldest)
     sizes = sum(path.stat().st_size for path in ada_song.folder.glob("*/*"))
     assert tidy(most_cache_bytes=sizes - 1).cached_files == 1

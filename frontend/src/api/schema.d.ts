@@ -40,6 +40,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rhythms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The rhythms that the asker has named. */
+        get: operations["rhythms_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rhythms/{rhythm_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Forget it. */
+        delete: operations["rhythms_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -351,6 +385,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/fills/{bar}/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Fills of the asker's other songs that are kin to the one that ends in a bar. */
+        get: operations["songs_fill_elsewhere"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/fills/{bar}/exercises": {
         parameters: {
             query?: never;
@@ -360,6 +411,23 @@ export interface paths {
         };
         /** @description The variations of the fill that ends in a bar, and its loops with the groove. */
         get: operations["songs_fill_exercises"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/fills/{bar}/staff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The bars of the fill that ends in a bar, with the hands of one of its ways below. */
+        get: operations["songs_fill_staff"];
         put?: never;
         post?: never;
         delete?: never;
@@ -413,6 +481,23 @@ export interface paths {
         get: operations["songs_grooves_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Find hands and feet anew for the kit of the song. */
+        post: operations["songs_hands_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -657,6 +742,23 @@ export interface paths {
         get: operations["songs_relisten_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/rhythm-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give the typical phrase of a section a name, by which it is found from now on. */
+        post: operations["songs_rhythm_name_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1030,6 +1132,14 @@ export interface components {
             until: string;
             is_fill: boolean;
         };
+        /** @description A fill of another song, and how it is kin. */
+        FillElsewhere: {
+            /** Format: uuid */
+            song: string;
+            title: string;
+            bar: number;
+            words: string;
+        };
         /** @description Fills that belong together. */
         FillFamily: {
             name: string;
@@ -1366,6 +1476,11 @@ export interface components {
          * @enum {string}
          */
         OrnamentEnum: "flam" | "drag" | "buzz";
+        /** @description A rhythm that somebody named. */
+        OwnRhythm: {
+            id: number;
+            name: string;
+        };
         /** @description How steady the song is. */
         Pace: {
             words: string;
@@ -1532,6 +1647,12 @@ export interface components {
             surer: number;
             bars: components["schemas"]["BarProposal"][];
         };
+        /** @description A name for what a section plays. */
+        RhythmNameRequest: {
+            /** @description with which the section begins */
+            first_bar: number;
+            name: string;
+        };
         /** @description In how many seconds a drum falls by 20 dB. */
         Ring: {
             instrument: components["schemas"]["InstrumentEnum"];
@@ -1619,6 +1740,8 @@ export interface components {
             names: components["schemas"]["NamedRhythm"][];
             facts: components["schemas"]["GrooveFact"][];
             difficulty: components["schemas"]["Difficulty"] | null;
+            /** @description what one player on the song's kit cannot play */
+            unplayable: components["schemas"]["Spot"][];
             kinds: number[][];
             proposals: components["schemas"]["Proposal"][];
         };
@@ -1896,6 +2019,45 @@ export interface operations {
             header?: never;
             path: {
                 kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    rhythms_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRhythm"][];
+                };
+            };
+        };
+    };
+    rhythms_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rhythm_id: number;
             };
             cookie?: never;
         };
@@ -2432,6 +2594,28 @@ export interface operations {
             };
         };
     };
+    songs_fill_elsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillElsewhere"][];
+                };
+            };
+        };
+    };
     songs_fill_exercises: {
         parameters: {
             query?: never;
@@ -2450,6 +2634,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Exercise"][];
+                };
+            };
+        };
+    };
+    songs_fill_staff: {
+        parameters: {
+            query?: {
+                way?: number;
+            };
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
         };
@@ -2521,6 +2729,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Grooves"];
+                };
+            };
+        };
+    };
+    songs_hands_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
         };
@@ -2961,6 +3190,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Relisten"];
+                };
+            };
+        };
+    };
+    songs_rhythm_name_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RhythmNameRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRhythm"];
                 };
             };
         };

@@ -14,6 +14,8 @@ const props = defineProps<{
   score: Score
   position: number
   loop: { start: number; end: number } | null
+  /** Bars that one player cannot play as they are written. */
+  unplayable?: readonly number[]
 }>()
 const emit = defineEmits<{ seek: [time: number]; loop: [range: BarLoop | null] }>()
 
@@ -61,6 +63,11 @@ const isOdd = (section: Section) => section.notes.some((note) => note.kind.start
 const doubts = computed(() =>
   props.score.bars
     .filter((bar) => bar.hits.some((hit) => hit.status === 'doubtful'))
+    .map((bar) => ({ number: bar.number, x: x((bar.start + bar.end) / 2) })),
+)
+const beyond = computed(() =>
+  props.score.bars
+    .filter((bar) => props.unplayable?.includes(bar.number))
     .map((bar) => ({ number: bar.number, x: x((bar.start + bar.end) / 2) })),
 )
 const shown = computed(() => {
@@ -170,6 +177,9 @@ function step(by: -1 | 1): void {
         class="doubt"
         :d="`M${doubt.x} ${HEIGHT - 8}v7`"
       />
+      <circle v-for="bar in beyond" :key="`b${bar.number}`" class="beyond" :cx="bar.x" :cy="HEIGHT - 20" r="3.2">
+        <title>Not playable by one player as it is written</title>
+      </circle>
       <line class="head" :x1="x(position)" :x2="x(position)" y1="0" :y2="HEIGHT" />
       <path class="head-cap" :d="`M${x(position) - 5} 0h10l-5 7Z`" />
     </svg>
@@ -216,6 +226,11 @@ text {
 .odd {
   fill: var(--accent);
   font-weight: 700;
+}
+.beyond {
+  fill: var(--paper);
+  stroke: var(--accent);
+  stroke-width: 1.5;
 }
 .doubt {
   stroke: var(--accent);

@@ -287,6 +287,7 @@ export function useScore(songId: string) {
     confirm: (finding: Finding, confirmed: boolean) =>
       change(() => taken(api.POST('/api/songs/{song_id}/confirm', { ...of, body: { finding, confirmed } }))),
     decideFill: (body: FillAsked) => change(() => taken(api.POST('/api/songs/{song_id}/fills', { ...of, body }))),
+    giveHands: () => change(() => taken(api.POST('/api/songs/{song_id}/hands', of))),
     changeForm: (body: FormChange) => change(() => taken(api.POST('/api/songs/{song_id}/form', { ...of, body }))),
     /** What a new run heard: taken as a step, or left. */
     takeHeard: () => change(() => taken(api.POST('/api/songs/{song_id}/heard-again', of))).then(nothingWaits),

@@ -7,7 +7,7 @@ import { leftWords, runWords } from '@/shelf/words'
 import { isDense } from '@/stages/grooves/rowLayout'
 import { useOpenScore, useOpenSong } from './openSong'
 
-const { id, song, part, player, stage, showWave, showHeard, isListening, undo, redo } = useOpenSong()
+const { id, song, part, player, found, stage, showWave, showHeard, isListening, undo, redo } = useOpenSong()
 const score = useOpenScore()
 const run = computed(() => (isListening.value ? song.value!.run! : null))
 </script>
@@ -26,6 +26,7 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
       :score="score"
       :position="player.position.value"
       :loop="player.loopTimes.value"
+      :unplayable="[...found.unplayable.value.keys()]"
       @seek="player.seek"
       @loop="player.setLoop"
     />

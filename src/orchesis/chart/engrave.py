@@ -63,6 +63,50 @@ def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
     width, height = _TENTHS_OF_MM[size]
     narrow = size is PageSize.PHONE
     margin = NARROW_MARGIN if narrow else MARGIN
+    return Engraving(
+        _engraved(
+            musicxml,
+            {
+                "pageWidth": width,
+                "pageHeight": height,
+                "pageMarginLeft": margin,
+                "pageMarginRight": margin,
+                "breaks": "auto" if narrow else "line",
+                "adjustPageHeight": narrow,
+                "header": "auto",
+            },
+        )
+    )
+
+
+STRIP_WIDTH = 1500
+STRIP_MARGIN = 20
+
+
+def engrave_strip(musicxml: str) -> str:
+    """Engrave some bars as one system without a page about it, as SVG.
+
+    Raises InvalidTranscription where verovio cannot read them.
+    """
+    options = {
+        "pageWidth": STRIP_WIDTH,
+        "pageMarginLeft": STRIP_MARGIN,
+        "pageMarginRight": STRIP_MARGIN,
+        "pageMarginTop": STRIP_MARGIN,
+        "pageMarginBottom": STRIP_MARGIN,
+        "breaks": "none",
+        "adjustPageHeight": True,
+        "adjustPageWidth": True,
+        "header": "none",
+        # Letters below stand apart from each other.
+        "spacingLinear": 0.42,
+        "spacingNonLinear": 0.5,
+        "lyricSize": 4.0,
+    }
+    return _engraved(musicxml, options)[0]
+
+
+def _engraved(musicxml: str, options: dict[str, object]) -> tuple[str, ...]:
     with _lock:
         # Needed in every thread but the main one, or loading fails without a word.
         verovio.setDefaultResourcePath(str(Path(verovio.__file__).parent / "data"))
@@ -70,27 +114,21 @@ def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
         toolkit = verovio.toolkit()
         toolkit.setOptions(
             {
-                "pageWidth": width,
-                "pageHeight": height,
                 "scale": SCALE_PERCENT,
-                "pageMarginLeft": margin,
-                "pageMarginRight": margin,
                 "pageMarginTop": MARGIN,
                 "pageMarginBottom": MARGIN,
                 "xmlIdSeed": 1,
                 "font": "Leland",
                 "smuflTextFont": "none",
                 "svgViewBox": True,
-                "breaks": "auto" if narrow else "line",
-                "adjustPageHeight": narrow,
                 "unit": STAFF_UNIT,
                 "footer": "none",
-                "header": "auto",
                 "mnumInterval": 1,
                 "spacingSystem": 6,
                 "justifyVertically": False,
                 "spacingLinear": 0.2,
                 "spacingNonLinear": 0.6,
+                **options,
             }
         )
         # What MusicXML calls open is, of all technical signs, the one that verovio leaves out.
@@ -99,7 +137,7 @@ def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
         if any(name in musicxml for name in _HEADS):
             toolkit.loadData(_with_all_heads(toolkit.getMEI()))
         pages = [toolkit.renderToSVG(page) for page in range(1, toolkit.getPageCount() + 1)]
-    return Engraving(tuple(_with_our_fonts(page) for page in pages))
+    return tuple(_with_our_fonts(page) for page in pages)
 
 
 def _with_all_heads(mei: str) -> str:

@@ -7,8 +7,8 @@ Percussion clef, unpitched notes with instruments, hands in voice 1 with stems u
 from __future__ import annotations
 
 import xml.etree.ElementTree as ET
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from fractions import Fraction
 
 from orchesis.chart.notation import GLYPHS, STAFF
@@ -34,11 +34,17 @@ _HEADER = (
 
 @dataclass(frozen=True, slots=True)
 class ChartOptions:
-    """What is written: only these bars (all by default), and the count below the notes."""
+    """What is written: only these bars (all by default), the count below the notes, or other words.
+
+    below : what stands below a place, such as the hand that plays it; by bar and position.
+    bare : neither tempo nor rehearsal marks: an excerpt.
+    """
 
     first_bar: int | None = None
     last_bar: int | None = None
     show_count: bool = False
+    below: Mapping[tuple[int, Fraction], str] = field(default_factory=dict)
+    bare: bool = False
     words: CountWords = SCHOOLS[DEFAULT_SCHOOL]
 
 
@@ -72,9 +78,9 @@ def to_musicxml(song: Transcription, options: ChartOptions | None = None) -> str
         on_line = _line_break(measure, bar, on_line, opens=bar.number in openings)
         if before is None or before.meter != bar.meter:
             _attributes(measure, bar, with_clef=before is None)
-        if before is None:
+        if before is None and not options.bare:
             _tempo(measure, song)
-        if bar.number in openings:
+        if bar.number in openings and not options.bare:
             _rehearsal(measure, openings[bar.number])
         _voices(measure, bar, by_bar[bar.number], options)
         before = bar
@@ -185,6 +191,8 @@ def _voice(
         word = ""
         if options.show_count and voice == "1":
             word = spoken(place * bar.meter.unit / bar.meter.beats, bar.meter, options.words)
+        elif voice == "1" and event.hits:
+            word = options.below.get((bar.number, event.hits[0].position), "")
         for hit in event.hits:
             _graces(measure, hit, voice)
         for index, hit in enumerate(event.hits):

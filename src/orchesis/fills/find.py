@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import numpy as np
@@ -21,6 +21,7 @@ from orchesis.music.values import Bar, Fill, FillDecision, Hit, written
 AROUND = 8
 FEWEST_BARS = 4
 FILLING = TOMS | {Instrument.SNARE}
+STEADY = frozenset(TIMEKEEPERS)
 LEAST_STROKES = 3
 """Fewer strokes beyond the groove are a variation."""
 
@@ -54,6 +55,8 @@ def find_fills(
     by_bar: dict[int, list[Hit]] = defaultdict(list)
     for hit in written(hits):
         by_bar[hit.bar].append(hit)
+    steady = {bar.number: _beats_of(bar, by_bar[bar.number], STEADY) for bar in bars}
+    filling = {bar.number: _beats_of(bar, by_bar[bar.number], FILLING) for bar in bars}
     found: list[Fill] = []
     for index, bar in enumerate(bars):
         span = range(max(0, index - AROUND), min(len(bars), index + AROUND + 1))
@@ -61,7 +64,12 @@ def find_fills(
         near = [bars[i].number for i in own if i != index and len(bars[i].beats) == len(bar.beats)]
         landing = by_bar[bars[index + 1].number] if index + 1 < len(bars) else []
         ends = (index + 1 - own.start) % PHRASE_BARS == 0 or index + 1 == own.stop
-        first = _fill_beat(bar, by_bar, near, landing if ends else None)
+        if not by_bar[bar.number] or not near:
+            continue
+        usual_steady = np.median([steady[n] for n in near], axis=0)
+        usual_filling = np.median([filling[n] for n in near], axis=0)
+        beats = _Beats(steady[bar.number], filling[bar.number] - usual_filling, usual_steady)
+        first = _fill_beat(bar, by_bar[bar.number], beats, landing if ends else None)
         if first is None:
             continue
         at, until = _exactly(bar, by_bar, near, first)
@@ -117,31 +125,33 @@ def _joined(before: Sequence[Fill], fill: Fill, by_bar: dict[int, list[Hit]]) ->
     return [replace(fill, start=last.start, first_bar=last.begins_in, at=last.at)]
 
 
-def _fill_beat(
-    bar: Bar, by_bar: dict[int, list[Hit]], near: list[int], landing: list[Hit] | None
-) -> int | None:
+@dataclass(frozen=True, slots=True)
+class _Beats:
+    """Of each beat of a bar: strokes in time, strokes beyond what fills usually, time as usual."""
+
+    steady: np.ndarray
+    extra: np.ndarray
+    usual_steady: np.ndarray
+
+
+def _beats_of(bar: Bar, strokes: Sequence[Hit], kinds: frozenset[Instrument]) -> np.ndarray:
+    """How many strokes of these drums each beat has."""
+    total = np.zeros(len(bar.beats))
+    for hit in strokes:
+        if hit.instrument in kinds:
+            # Soft strokes between loud ones count half: groove and fill may both have them.
+            total[int(hit.position * len(bar.beats))] += 0.5 if hit.ghost else 1.0
+    return total
+
+
+def _fill_beat(bar: Bar, mine: list[Hit], beats: _Beats, landing: list[Hit] | None) -> int | None:
     """The beat on which a fill begins in this bar, from 0; None where there is no fill.
 
     landing : what the next bar plays, where this bar is the last of a phrase.
     """
-    mine = by_bar[bar.number]
-    if not mine or not near:
-        return None
     count = len(bar.beats)
-
-    def beats_of(strokes: list[Hit], kinds: frozenset[Instrument]) -> np.ndarray:
-        total = np.zeros(count)
-        for hit in strokes:
-            if hit.instrument in kinds:
-                # Soft strokes between loud ones count half: groove and fill may both have them.
-                total[int(hit.position * count)] += 0.5 if hit.ghost else 1.0
-        return total
-
-    steady, filling = frozenset(TIMEKEEPERS), frozenset(FILLING)
-    usual_steady = np.median([beats_of(by_bar[n], steady) for n in near], axis=0)
-    usual_filling = np.median([beats_of(by_bar[n], filling) for n in near], axis=0)
-    extra = beats_of(mine, filling) - usual_filling
-    gone = beats_of(mine, steady) < 0.5 * np.maximum(usual_steady, 1)
+    extra, usual_steady = beats.extra, beats.usual_steady
+    gone = beats.steady < 0.5 * np.maximum(usual_steady, 1)
     busy = (extra >= 1) & (gone | (extra >= 2))
     # The hand has left its cymbal and does not come back in this bar: less is a fill then.
     away = _to_the_end(gone & (usual_steady >= 1))

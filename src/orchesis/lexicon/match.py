@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+from math import lcm
 from pathlib import Path
 
 from orchesis.errors import InvalidTranscription
@@ -131,6 +132,32 @@ def entry_of(item: dict[str, object]) -> Entry:
         raise InvalidTranscription(f"this is no rhythm: {error!r}") from error
 
 
+def entry_from(name: str, bars: Sequence[frozenset[Place]], beats_a_bar: int) -> dict[str, object]:
+    """What is played in some bars as an entry of one's own, as `entry_of` reads it.
+
+    Raises InvalidTranscription where too little is played to know it again by.
+    """
+    total = len(bars) * beats_a_bar
+    played = {voice: _places(bars, beats_a_bar, drums) for voice, drums in VOICES.items()}
+    played.pop("open")
+    rows = {voice: places for voice, places in played.items() if places}
+    if sum(len(places) for places in rows.values()) < FEWEST_STROKES:
+        raise InvalidTranscription("too little is played here to know it again by")
+    parts = lcm(*(place.denominator for places in rows.values() for place in places))
+    return {
+        "name": name,
+        "beats": total,
+        "tradition": "your own",
+        "own": True,
+        "rows": {
+            voice: "".join(
+                "x" if Fraction(cell, parts) in places else "." for cell in range(total * parts)
+            )
+            for voice, places in rows.items()
+        },
+    }
+
+
 def matches(
     bars: Sequence[frozenset[Place]], beats_a_bar: int, more: Sequence[Entry] = ()
 ) -> tuple[Match, ...]:
@@ -146,8 +173,9 @@ def matches(
         best = _best(entry, bars, beats_a_bar, max(1, size))
         if best is not None:
             found.append(best)
-    # What is exact and says most comes first; of one voice only the best name is told.
-    found.sort(key=lambda m: (m.apart, -m.entry.strokes, m.shift, m.entry.name))
+    # One's own names come first, then what is exact and says most; of one voice only the best
+    # name is told.
+    found.sort(key=lambda m: (not m.entry.own, m.apart, -m.entry.strokes, m.shift, m.entry.name))
     told: list[Match] = []
     taken: set[str] = set()
     for match in found:

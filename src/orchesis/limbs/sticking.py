@@ -13,8 +13,9 @@ As in rudiments, three strokes in a row by one hand are no double: only the seco
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import lru_cache
 from math import hypot
 
 from orchesis.limbs.kit import DOUBLE_HZ, REACH_CM_A_SECOND, STANDARD, Player, other_hand
@@ -378,8 +379,18 @@ def ways(
 ) -> tuple[Way, ...]:
     """The ways to play a figure, the most natural first; none asks for what a hand cannot do.
 
+    Figures that were asked about before are not thought through again: an edit costs what it
+    touches.
+
     length : seconds from its beginning to that of its repeat; by default it is not repeated.
     """
+    start = strokes[0].time if strokes else 0.0
+    moved = tuple(replace(stroke, time=round(stroke.time - start, 4)) for stroke in strokes)
+    return _ways(moved, player, None if length is None else round(length, 4))
+
+
+@lru_cache(maxsize=512)
+def _ways(strokes: tuple[Stroke, ...], player: Player, length: float | None) -> tuple[Way, ...]:
     natural, _ = best_hands(strokes, player)
     schools: dict[tuple[tuple[Limb, ...], ...], list[str]] = {natural: []}
     regular = _the_same_in_every_group(strokes, player)

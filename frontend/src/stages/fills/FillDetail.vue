@@ -52,6 +52,7 @@ const heading = computed(() => `Bar ${props.fill.bar}${props.fill.form ? `, ${pr
       :now="player.isPlaying.value ? player.position.value : undefined"
       :label="`The notes of bar ${fill.bar}, the fill marked, with the hands that play it`"
     />
+    <img class="staff" :src="stage.staff.value" :alt="`Bar ${fill.bar} on the staff, with the hands below`" />
     <div class="ends" role="group" aria-label="Where it begins and ends">
       <span class="quiet">Begins</span>
       <button type="button" :disabled="part.isChanging.value" aria-label="Begins sooner" @click="stage.move('at', -1)">◂</button>
@@ -78,6 +79,13 @@ const heading = computed(() => `Bar ${props.fill.bar}${props.fill.form ? `, ${pr
         {{ problem.words }}: {{ problem.remedy }}.
       </p>
     </section>
+    <p v-if="stage.elsewhere.value.length" class="quiet">
+      In other songs:
+      <template v-for="(item, index) in stage.elsewhere.value" :key="`${item.song} ${item.bar}`">
+        <template v-if="index">, </template>
+        <RouterLink :to="`/songs/${item.song}`">{{ item.title }}</RouterLink> bar {{ item.bar }} ({{ item.words }})
+      </template>
+    </p>
     <WayList :fill="fill" />
     <ExerciseList :fill="fill" />
   </article>
@@ -120,6 +128,14 @@ p {
 .quiet {
   color: var(--ink-soft);
   font-size: var(--size-small);
+}
+.staff {
+  align-self: flex-start;
+  max-width: 100%;
+  height: 9rem;
+  padding: 0 var(--gap-2);
+  border-radius: var(--round);
+  background: var(--page);
 }
 .ends {
   display: flex;

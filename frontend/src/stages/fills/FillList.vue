@@ -4,7 +4,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import type { ToldFill } from '@/api/client'
 import { useOpenSong } from '@/song/openSong'
 
-const { fills: stage, player, stack, go } = useOpenSong()
+const { fills: stage, player, stack, go, part } = useOpenSong()
 const list = ref<HTMLElement>()
 const chosen = computed(() => stage.fill.value?.bar)
 watch(chosen, async () => {
@@ -61,6 +61,9 @@ const kin = (fill: ToldFill) => (fill.kinship === 'first' ? '' : fill.kinship_wo
     <h4>The whole song on this kit</h4>
     <p v-if="!stage.onThisKit.value.problems.length">One player can play all of it.</p>
     <p v-for="words in stage.onThisKit.value.words" :key="words">{{ words }}</p>
+    <button type="button" class="hands" :disabled="part.isChanging.value" @click="part.giveHands()">
+      Hands and feet anew for this kit
+    </button>
     <details v-if="stage.onThisKit.value.problems.length">
       <summary>{{ places }} one player cannot play as written</summary>
       <button
@@ -107,6 +110,15 @@ const kin = (fill: ToldFill) => (fill.kinship === 'first' ? '' : fill.kinship_wo
 summary {
   color: var(--accent);
   cursor: pointer;
+}
+.whole .hands {
+  justify-self: start;
+  width: auto;
+  padding: 0.1rem 0.7rem;
+  border: 1.5px solid var(--line-strong);
+  border-radius: var(--round-full);
+  background: var(--paper-raised);
+  color: var(--ink);
 }
 .whole button {
   display: block;

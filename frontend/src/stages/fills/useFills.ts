@@ -85,6 +85,24 @@ export function useFills(songId: string, part: Part, isShown: () => boolean) {
   })
   const exercises = computed<readonly Exercise[]>(() => exercisesQuery.data.value ?? [])
 
+  /** Fills of other songs that are kin to the chosen one. */
+  const elsewhere = useQuery({
+    queryKey: ['fill-elsewhere', songId, revision, computed(() => fill.value?.bar)],
+    queryFn: () =>
+      taken(
+        api.GET('/api/songs/{song_id}/fills/{bar}/elsewhere', {
+          params: { path: { song_id: songId, bar: fill.value!.bar } },
+        }),
+      ),
+    enabled: computed(() => isEnabled.value && fill.value !== null),
+  })
+  /** The chosen fill on the staff, with the hands of the chosen way: an address. */
+  const staff = computed(() =>
+    fill.value
+      ? `/api/songs/${songId}/fills/${fill.value.bar}/staff?way=${wayIndex.value}&of=${revision.value}-${kit.value ?? 0}`
+      : '',
+  )
+
   const listQuery = useQuery({
     queryKey: ['practice-list', songId],
     queryFn: () => taken(api.GET('/api/songs/{song_id}/practice-list', of)),
@@ -207,6 +225,8 @@ export function useFills(songId: string, part: Part, isShown: () => boolean) {
     way,
     wayIndex,
     exercises,
+    staff,
+    elsewhere: computed(() => elsewhere.data.value ?? []),
     onList,
     toList,
     move,

@@ -28,6 +28,8 @@ const told = computed(() => {
   if (!lit) return []
   return props.bar.hits.filter((hit) => lit.places.has(`${hit.bar} ${hit.position} ${hit.instrument}`))
 })
+/** Places of this bar that one player cannot play as they are written. */
+const unplayable = computed(() => open?.found.unplayable?.value.get(props.bar.number) ?? [])
 const emit = defineEmits<{ pick: [position: string, limb: Limb, extend: boolean] }>()
 
 const belongs = computed(
@@ -151,6 +153,11 @@ function pick(event: MouseEvent): void {
       :inferred="hit.status === 'inferred'"
       :tone="tone(hit)"
     />
+    <g v-for="spot in unplayable" :key="`unplayable ${spot.position}`" class="unplayable">
+      <title>{{ spot.words }}</title>
+      <circle :cx="placeX(spot.position, width)" :cy="rowHeight - 3" r="6" />
+      <text :x="placeX(spot.position, width)" :y="rowHeight + 1">!</text>
+    </g>
   </svg>
 </template>
 
@@ -174,6 +181,17 @@ function pick(event: MouseEvent): void {
 .chosen {
   fill: var(--accent);
   fill-opacity: 0.22;
+}
+.unplayable circle {
+  fill: var(--paper-raised);
+  stroke: var(--accent);
+  stroke-width: 1.4;
+}
+.unplayable text {
+  fill: var(--accent);
+  font-weight: 700;
+  font-size: 0.6875rem;
+  text-anchor: middle;
 }
 .lack {
   fill: none;

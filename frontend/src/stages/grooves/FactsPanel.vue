@@ -6,6 +6,7 @@ import { computed } from 'vue'
 import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
+import NameRhythm from './NameRhythm.vue'
 import NamingQuestions from './NamingQuestions.vue'
 import { answering, inferring, type Offer, withoutEcho } from './offers'
 
@@ -110,6 +111,7 @@ function confirmSection(): void {
         <dt>Has in it</dt>
         <dd v-for="name in mine.names" :key="name.words" class="sentence" :title="name.tradition">{{ name.words }}</dd>
       </template>
+      <dd v-if="mainPhrase && section" class="sentence"><NameRhythm :first-bar="section.first_bar" /></dd>
       <template v-if="mine?.facts.length">
         <dt>What is where</dt>
         <dd v-for="fact in mine.facts" :key="fact.words" class="sentence">

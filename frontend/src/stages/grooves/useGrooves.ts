@@ -144,6 +144,13 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     questions,
     lit,
     light,
+    /** By bar: what one player on the kit of the song cannot play. */
+    unplayable: computed(() => {
+      const found = new Map<number, { position: string; words: string }[]>()
+      for (const section of grooves.value?.sections ?? [])
+        for (const spot of section.unplayable) found.set(spot.bar, [...(found.get(spot.bar) ?? []), spot])
+      return found
+    }),
     namings: computed(() => grooves.value?.namings ?? []),
     layers: computed(() => askedAsLayers(questions.value)),
     shades: computed<ReadonlyMap<number, Shade>>(() => evidence.value.bars),
