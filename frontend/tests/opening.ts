@@ -71,6 +71,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     namings: ref<unknown[]>([]),
     lit: shallowRef(null),
     unplayable: ref(new Map()),
+    unplayableBars: ref<number[]>([]),
     light: vi.fn(),
     layers: ref(new Set<string>()),
     settled: ref(new Set()),

@@ -40,15 +40,15 @@ def reading_page(song: Song, key: str) -> Kept:
 
 def grooves_page(song: Song) -> Kept:
     """All that is found about the grooves; what an edit has not touched is not found again."""
+    name = grooves_name(song)
 
     def made() -> dict[str, Any]:
-        before = shown_before(song, grooves_name(song))
+        before = shown_before(song, name)
         return {
             "revision": song.revision,
             **groove_values(song, load_transcription(song), before),
         }
 
-    name = grooves_name(song)
     return shown_path(song, name), shown(song, name, made)
 
 

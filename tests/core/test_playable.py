@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from orchesis.errors import InvalidTranscription
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.kit import Player
-from orchesis.limbs.playable import Kind, folded, playable
+from orchesis.limbs.playable import Kind, folded, is_plain, playable
 from orchesis.music.instruments import Instrument, Limb, Status
 from tests.composing import ROCK, song
 
@@ -113,6 +113,19 @@ def test_a_shaker_beside_the_kit_is_an_overdub_from_the_start_and_takes_no_hand(
 def test_a_shaker_alone_is_played_by_a_hand():
     limbs = {hit.limb for hit in assign_limbs(song([{SHAKER: "x.x.x.x."}]).hits, 4)}
     assert limbs == {Limb.RIGHT_HAND}
+
+
+@pytest.mark.parametrize("name", GROOVES)
+def test_a_quick_look_tells_what_is_plainly_playable(name):
+    piece = song([GROOVES[name]] * 4)
+    assert is_plain(assign_limbs(piece.hits, 4))
+    assert not is_plain(piece.hits), "without limbs it takes a closer look"
+
+
+@pytest.mark.parametrize("name", PLANTED)
+def test_a_quick_look_lets_nothing_pass_that_cannot_be_played(name):
+    rows, _ = PLANTED[name]
+    assert not is_plain(assign_limbs(song([rows] * 2).hits, 4))
 
 
 def test_what_was_left_out_takes_no_hand():

@@ -26,7 +26,7 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
       :score="score"
       :position="player.position.value"
       :loop="player.loopTimes.value"
-      :unplayable="[...found.unplayable.value.keys()]"
+      :unplayable="found.unplayableBars.value"
       @seek="player.seek"
       @loop="player.setLoop"
     />

@@ -55,8 +55,7 @@ def find_fills(
     by_bar: dict[int, list[Hit]] = defaultdict(list)
     for hit in written(hits):
         by_bar[hit.bar].append(hit)
-    steady = {bar.number: _beats_of(bar, by_bar[bar.number], STEADY) for bar in bars}
-    filling = {bar.number: _beats_of(bar, by_bar[bar.number], FILLING) for bar in bars}
+    usual = _Usual(bars, by_bar)
     found: list[Fill] = []
     for index, bar in enumerate(bars):
         span = range(max(0, index - AROUND), min(len(bars), index + AROUND + 1))
@@ -66,13 +65,13 @@ def find_fills(
         ends = (index + 1 - own.start) % PHRASE_BARS == 0 or index + 1 == own.stop
         if not by_bar[bar.number] or not near:
             continue
-        usual_steady = np.median([steady[n] for n in near], axis=0)
-        usual_filling = np.median([filling[n] for n in near], axis=0)
-        beats = _Beats(steady[bar.number], filling[bar.number] - usual_filling, usual_steady)
+        steady, filling = usual.beats[bar.number]
+        usual_steady, usual_filling = usual.of(near, own)
+        beats = _Beats(steady, filling - usual_filling, usual_steady)
         first = _fill_beat(bar, by_bar[bar.number], beats, landing if ends else None)
         if first is None:
             continue
-        at, until = _exactly(bar, by_bar, near, first)
+        at, until = _exactly(bar, by_bar, usual.places(near, own), first)
         fill = Fill(bar.time_at(at), bar.time_at(until), bar.number, bar.number, at, until)
         found = [*found[:-1], *_joined(found[-1:], fill, by_bar)]
     return tuple(found)
@@ -125,6 +124,41 @@ def _joined(before: Sequence[Fill], fill: Fill, by_bar: dict[int, list[Hit]]) ->
     return [replace(fill, start=last.start, first_bar=last.begins_in, at=last.at)]
 
 
+class _Usual:
+    """What the bars about a bar usually play; of a long section worked out once for all of it."""
+
+    def __init__(self, bars: Sequence[Bar], by_bar: dict[int, list[Hit]]) -> None:
+        self._by_bar = by_bar
+        self.beats = {bar.number: _beats_of(bar, by_bar[bar.number]) for bar in bars}
+        self._medians: dict[tuple[range, int], tuple[np.ndarray, np.ndarray]] = {}
+        self._places: dict[tuple[range, int], set[Place]] = {}
+
+    def of(self, near: list[int], span: range) -> tuple[np.ndarray, np.ndarray]:
+        """Strokes in time and strokes of what fills, of each beat: medians of the bars near."""
+        key = (span, len(self.beats[near[0]][0]))
+        if key not in self._medians or len(near) < FEW:
+            steady = np.median([self.beats[n][0] for n in near], axis=0)
+            filling = np.median([self.beats[n][1] for n in near], axis=0)
+            if len(near) < FEW:
+                return steady, filling
+            self._medians[key] = steady, filling
+        return self._medians[key]
+
+    def places(self, near: list[int], span: range) -> set[Place]:
+        """The strokes that so many of them have that they belong to the groove."""
+        key = (span, len(self.beats[near[0]][0]))
+        if key not in self._places or len(near) < FEW:
+            found = _usual_places(self._by_bar, near)
+            if len(near) < FEW:
+                return found
+            self._places[key] = found
+        return self._places[key]
+
+
+FEW = 12
+"""Bars near: of fewer each bar is left out of what it is compared with."""
+
+
 @dataclass(frozen=True, slots=True)
 class _Beats:
     """Of each beat of a bar: strokes in time, strokes beyond what fills usually, time as usual."""
@@ -134,14 +168,20 @@ class _Beats:
     usual_steady: np.ndarray
 
 
-def _beats_of(bar: Bar, strokes: Sequence[Hit], kinds: frozenset[Instrument]) -> np.ndarray:
-    """How many strokes of these drums each beat has."""
-    total = np.zeros(len(bar.beats))
+def _beats_of(bar: Bar, strokes: Sequence[Hit]) -> tuple[np.ndarray, np.ndarray]:
+    """How many strokes in time, and how many of what fills, each beat has."""
+    count = len(bar.beats)
+    steady, filling = [0.0] * count, [0.0] * count
     for hit in strokes:
-        if hit.instrument in kinds:
-            # Soft strokes between loud ones count half: groove and fill may both have them.
-            total[int(hit.position * len(bar.beats))] += 0.5 if hit.ghost else 1.0
-    return total
+        # The same as int(position * count), which takes longer than all the rest.
+        beat = hit.position.numerator * count // hit.position.denominator
+        # Soft strokes between loud ones count half: groove and fill may both have them.
+        weight = 0.5 if hit.ghost else 1.0
+        if hit.instrument in STEADY:
+            steady[beat] += weight
+        elif hit.instrument in FILLING:
+            filling[beat] += weight
+    return np.array(steady), np.array(filling)
 
 
 def _fill_beat(bar: Bar, mine: list[Hit], beats: _Beats, landing: list[Hit] | None) -> int | None:
@@ -202,7 +242,7 @@ def _hits_together(mine: list[Hit], bar: Bar, first: int) -> bool:
 
 
 def _exactly(
-    bar: Bar, by_bar: dict[int, list[Hit]], near: list[int], first: int
+    bar: Bar, by_bar: dict[int, list[Hit]], usual: set[Place], first: int
 ) -> tuple[Fraction, Fraction]:
     """Where a fill that was found from a beat on begins and ends, as shares of its bar.
 
@@ -211,7 +251,6 @@ def _exactly(
     """
     count = len(bar.beats)
     mine = sorted(by_bar[bar.number], key=lambda hit: hit.position)
-    usual = _usual_places(by_bar, near)
     earliest = Fraction(max(0, first - 1), count)
     beyond = [
         hit.position

@@ -163,8 +163,16 @@ def matches(
 ) -> tuple[Match, ...]:
     """What of the lexicon a phrase is, or has in one voice: the surest first, MOST_NAMED at most.
 
-    bars : of the phrase, the notes of each. more : entries besides those that ship.
+    bars : of the phrase, the notes of each. more : entries besides those that ship. A phrase that
+    was asked about before is not looked up again: most edits leave it as it is.
     """
+    return _matches(tuple(bars), beats_a_bar, tuple(more))
+
+
+@lru_cache(maxsize=1024)
+def _matches(
+    bars: tuple[frozenset[Place], ...], beats_a_bar: int, more: tuple[Entry, ...]
+) -> tuple[Match, ...]:
     found: list[Match] = []
     for entry in (*entries(), *more):
         size, rest = divmod(entry.beats, beats_a_bar)
@@ -203,13 +211,19 @@ def _best(
         played = {name: _places(bars, beats_a_bar, VOICES[name]) for name, _ in rows}
         if not all(played.values()):
             continue
+        rounds = max(1, total // entry.beats)
+        # So many notes too many or too few cannot be made good by beginning elsewhere.
+        lacking = sum(
+            abs(len(places) * total - len(played[name]) * entry.beats) for name, places in rows
+        )
+        if lacking > MOST_APART * rounds * entry.beats:
+            continue
         for shift in range(min(entry.beats, total)):
             apart = sum(
                 len(_repeated(places, entry.beats, shift, total) ^ played[name])
                 for name, places in rows
             )
             # Over a longer phrase it may be off once each time that it comes round.
-            rounds = max(1, total // entry.beats)
             if apart <= MOST_APART * rounds and apart * 5 <= entry.strokes * rounds:
                 found.append(Match(entry, voice, -(-apart // rounds), shift))
     return min(found, key=lambda m: (m.apart, m.shift), default=None)

@@ -12,9 +12,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
+from itertools import pairwise
+from math import hypot
 
 from orchesis.limbs.assign import assign_limbs, bars_with_time, is_overdub
-from orchesis.limbs.kit import STANDARD, Player
+from orchesis.limbs.kit import REACH_CM_A_SECOND, STANDARD, Player
 from orchesis.limbs.sticking import NEVER, Stroke, step_costs, strength_of
 from orchesis.music.instruments import (
     FEET,
@@ -90,6 +92,43 @@ def playable(hits: Sequence[Hit], beats_a_bar: int, player: Player = STANDARD) -
     ]
     order = sorted(problems, key=lambda problem: (problem.bar, problem.position))
     return Playable(played, (*beside, *over), tuple(order), tuple(words))
+
+
+def is_plain(hits: Sequence[Hit], player: Player = STANDARD) -> bool:
+    """Whether these notes can be played by the limbs that they have: quickly told of most songs.
+
+    False says only that it takes a closer look.
+    """
+    sounding = written(hits)
+    kept_time = bars_with_time(sounding)
+    kit = [hit for hit in sounding if not is_overdub(hit, kept_time, player)]
+    at: dict[Place, list[Hit]] = defaultdict(list)
+    for hit in kit:
+        if hit.limb is None:
+            return False
+        at[hit.bar, hit.position].append(hit)
+    if any(len({hit.limb for hit in mine}) < len(mine) for mine in at.values()):
+        return False
+    if _feet(kit, player):
+        return False
+    return all(_is_in_time([h for h in kit if h.limb is hand], player) for hand in HANDS)
+
+
+HANDS = (Limb.RIGHT_HAND, Limb.LEFT_HAND)
+
+
+def _is_in_time(hits: Sequence[Hit], player: Player) -> bool:
+    """Whether one hand has time for each of its strokes, doubles not thought of."""
+    nowhere = (0.0, 0.0)
+    for one, other in pairwise(hits):
+        apart = other.time - one.time
+        if apart < player.hand_limit:
+            return False
+        if one.instrument is not other.instrument:
+            (x, y), (to_x, to_y) = (player.places.get(h.instrument, nowhere) for h in (one, other))
+            if hypot(to_x - x, to_y - y) > REACH_CM_A_SECOND * apart:
+                return False
+    return True
 
 
 def _third_hands(hits: Sequence[Hit]) -> list[Problem]:

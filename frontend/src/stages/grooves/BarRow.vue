@@ -21,15 +21,17 @@ const props = defineProps<{
   /** Notes that something is said of beside the bar. */
   marked?: readonly { position: string; limb: Limb | null }[]
 }>()
+/** The same empty list each time: rows to which nothing happens are not drawn again. */
+const NONE: readonly never[] = []
 /** Notes of this bar that a fact of the panel is about. */
 const open = inject(OPEN_SONG, null)
-const told = computed(() => {
+const told = computed<readonly Hit[]>(() => {
   const lit = open?.found.lit?.value
-  if (!lit) return []
+  if (!lit) return NONE
   return props.bar.hits.filter((hit) => lit.places.has(`${hit.bar} ${hit.position} ${hit.instrument}`))
 })
 /** Places of this bar that one player cannot play as they are written. */
-const unplayable = computed(() => open?.found.unplayable?.value.get(props.bar.number) ?? [])
+const unplayable = computed(() => open?.found.unplayable?.value.get(props.bar.number) ?? NONE)
 const emit = defineEmits<{ pick: [position: string, limb: Limb, extend: boolean] }>()
 
 const belongs = computed(
@@ -89,7 +91,7 @@ function pick(event: MouseEvent): void {
       :height="layout.lane"
     />
     <rect
-      v-for="note in [...(marked ?? []), ...told]"
+      v-for="note in marked ?? told"
       :key="`marked ${note.limb} ${note.position} ${'instrument' in note ? note.instrument : ''}`"
       class="chosen"
       :x="placeX(note.position, width) - 12"

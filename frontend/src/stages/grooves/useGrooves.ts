@@ -123,6 +123,16 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     if (isSuccess) relisten.value = data
   }
 
+  const unplayable = computed<ReadonlyMap<number, { position: string; words: string }[]>>((before) => {
+    const found = new Map<number, { position: string; words: string }[]>()
+    for (const section of grooves.value?.sections ?? [])
+      for (const spot of section.unplayable) found.set(spot.bar, [...(found.get(spot.bar) ?? []), spot])
+    // Nearly always there is none, before and after: then nothing has changed.
+    return before && !before.size && !found.size ? before : found
+  })
+  /** Their bars, for the ribbon. */
+  const unplayableBars = computed(() => [...unplayable.value.keys()])
+
   /** Notes that a fact of the panel is about, lit in every bar of the phrase that has them. */
   const lit = shallowRef<{ words: string; places: ReadonlySet<string> } | null>(null)
   function light(words: string, phrase: Phrase, notes: readonly { bar: number; position: string; instrument: string }[]): void {
@@ -145,12 +155,8 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     lit,
     light,
     /** By bar: what one player on the kit of the song cannot play. */
-    unplayable: computed(() => {
-      const found = new Map<number, { position: string; words: string }[]>()
-      for (const section of grooves.value?.sections ?? [])
-        for (const spot of section.unplayable) found.set(spot.bar, [...(found.get(spot.bar) ?? []), spot])
-      return found
-    }),
+    unplayable,
+    unplayableBars,
     namings: computed(() => grooves.value?.namings ?? []),
     layers: computed(() => askedAsLayers(questions.value)),
     shades: computed<ReadonlyMap<number, Shade>>(() => evidence.value.bars),
