@@ -32,7 +32,7 @@ from orchesis.groove.count import SCHOOLS
 from orchesis.groove.phrase import Phrase, find_phrases
 from orchesis.limbs.assign import bars_with_time, is_overdub
 from orchesis.limbs.kit import Player
-from orchesis.limbs.playable import Problem, folded, playable
+from orchesis.limbs.playable import Problem, folded, overdub_words, problems_of
 from orchesis.limbs.rudiments import name_of
 from orchesis.limbs.steady import steady_words
 from orchesis.limbs.sticking import Way, strokes_of, ways
@@ -52,7 +52,6 @@ def fills_values(score: Transcription, player: Player, school: str) -> dict[str,
         describe_fill(fill, *_about(fill, score, by_bar), words=words) for fill in score.fills
     ]
     groups = families([notes_of(one.places, one.beats) for one in described])
-    whole = playable(score.hits, score.meter.pulses, player)
     member_of = {m.index: (family, m) for family in groups for m in family.members}
     return {
         "fills": [
@@ -76,9 +75,12 @@ def fills_values(score: Transcription, player: Player, school: str) -> dict[str,
             "words": [
                 *steady_words(score.hits, score.sections, player),
                 *folded(score.hits, player)[1],
-                *whole.words,
+                *overdub_words(score.hits, player),
             ],
-            "problems": [problem_values(problem) for problem in whole.problems],
+            "problems": [
+                problem_values(problem)
+                for problem in problems_of(score.hits, score.meter.pulses, player)
+            ],
         },
     }
 
@@ -329,8 +331,8 @@ def _problem_values(
 ) -> list[dict[str, Any]]:
     _, hits = _about(fill, score, by_bar)
     inside = [hit for hit in hits if is_inside(hit, fill)]
-    found = playable(inside, len(score.bar(fill.bar).beats), player)
-    return [problem_values(problem) for problem in found.problems]
+    beats = len(score.bar(fill.bar).beats)
+    return [problem_values(problem) for problem in problems_of(inside, beats, player)]
 
 
 def problem_values(problem: Problem) -> dict[str, Any]:

@@ -30,7 +30,7 @@ from orchesis.lexicon.match import Entry, entry_of, matches
 from orchesis.limbs.difficulty import difficulty, hard_spots
 from orchesis.limbs.kit import Player
 from orchesis.limbs.lanes import lane_strengths
-from orchesis.limbs.playable import Problem, is_plain, playable
+from orchesis.limbs.playable import problems_of
 from orchesis.listening.evidence import Evidence, bass_onsets, cell_strengths
 from orchesis.listening.judge import load_judge
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
@@ -200,7 +200,7 @@ def _section_values(
                 "position": str(problem.position),
                 "words": f"{problem.words}: {problem.remedy}.",
             }
-            for problem in _problems(hits, score.meter.pulses, player)
+            for problem in problems_of(hits, score.meter.pulses, player)
         ],
         "kinds": [list(kind.bars) for kind in kinds_of_bars(bars, hits) if len(kind.bars) > 1],
         "proposals": [
@@ -245,12 +245,6 @@ def own_entries(owner_id: int) -> tuple[Entry, ...]:
     """The lexicon of an account."""
     rows = OwnRhythm.objects.filter(owner=owner_id).values_list("entry", flat=True)
     return tuple(entry_of(entry) for entry in rows)
-
-
-def _problems(hits: Sequence[Hit], pulses: int, player: Player) -> Sequence[Problem]:
-    if is_plain(hits, player):
-        return ()
-    return playable(hits, pulses, player).problems
 
 
 def _difficulty_values(phrase: Phrase, bars: Sequence[Bar]) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orchesis.limbs.kit import STANDARD, Player, mirrored
-from orchesis.limbs.rudiments import name_of
+from orchesis.limbs.rudiments import RUDIMENTS, name_of
 from orchesis.limbs.sticking import (
     NEVER,
     Stroke,
@@ -187,6 +187,32 @@ def test_rudiments_are_called_by_their_names(sticking, name):
     found = name_of(sticking)
     assert found is not None
     assert found.words == name
+
+
+TURNS = [(name, text.split()) for name, text in RUDIMENTS if len(text.split()) > 1]
+
+
+def called(turn):
+    """What a figure of such tokens is called: fR is a flam by the right hand."""
+    marks = {"f": Ornament.FLAM, "d": Ornament.DRAG}
+    return name_of("".join(token[-1] for token in turn), [marks.get(token[0]) for token in turn])
+
+
+@pytest.mark.parametrize(("name", "turn"), TURNS, ids=[name for name, _ in TURNS])
+def test_every_rudiment_is_known_played_twice_mirrored_and_begun_at_any_of_its_strokes(name, turn):
+    swap = str.maketrans("RL", "LR")
+    for figure in (turn, [token.translate(swap) for token in turn]):
+        found = called(figure * 2)
+        assert found is not None
+        assert found.name == name
+    for start in range(len(turn)):
+        displaced = (turn * 3)[start : start + 2 * len(turn)]
+        found = called(displaced)
+        assert found is not None, "from each of its strokes on it is something"
+        again = (dict(TURNS)[found.name] * 6) if found.name in dict(TURNS) else []
+        letters_of = "".join(token[-1] for token in displaced)
+        both = {"".join(t[-1] for t in again), "".join(t[-1] for t in again).translate(swap)}
+        assert any(letters_of in text for text in both), "and what it is called has these hands"
 
 
 @pytest.mark.parametrize("sticking", ["RRRRLRRR", "RLB", "R", "RRRLRLLLRL"])

@@ -86,12 +86,31 @@ def playable(hits: Sequence[Hit], beats_a_bar: int, player: Player = STANDARD) -
     away |= {assigned[index].place for index in late}
     played = tuple(hit for hit in assigned if hit.place not in away)
     over = tuple(replace(hit, limb=None) for hit in assigned if hit.place in away)
-    words = [
+    order = sorted(problems, key=lambda problem: (problem.bar, problem.position))
+    return Playable(played, (*beside, *over), tuple(order), _overdub_words(beside))
+
+
+def problems_of(
+    hits: Sequence[Hit], beats_a_bar: int, player: Player = STANDARD
+) -> tuple[Problem, ...]:
+    """What stands in the way of playing these notes: quick where the limbs that they have can."""
+    if is_plain(hits, player):
+        return ()
+    return playable(hits, beats_a_bar, player).problems
+
+
+def overdub_words(hits: Sequence[Hit], player: Player = STANDARD) -> tuple[str, ...]:
+    """What is played beside the kit, and by nobody who sits at it."""
+    sounding = written(hits)
+    kept_time = bars_with_time(sounding)
+    return _overdub_words([hit for hit in sounding if is_overdub(hit, kept_time, player)])
+
+
+def _overdub_words(beside: Sequence[Hit]) -> tuple[str, ...]:
+    return tuple(
         f"{_many(count, instrument)} beside the kit: an overdub, which takes nobody's hand."
         for instrument, count in Counter(hit.instrument for hit in beside).items()
-    ]
-    order = sorted(problems, key=lambda problem: (problem.bar, problem.position))
-    return Playable(played, (*beside, *over), tuple(order), tuple(words))
+    )
 
 
 def is_plain(hits: Sequence[Hit], player: Player = STANDARD) -> bool:
