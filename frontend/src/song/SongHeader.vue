@@ -93,5 +93,14 @@ const { song, part, stage, go } = open
   .song .quiet {
     display: none;
   }
+  .stages {
+    gap: var(--gap-2);
+    justify-content: space-between;
+    width: 100%;
+  }
+  /* Six stages side by side: what is left to do in each is told where there is room. */
+  .stages small {
+    display: none;
+  }
 }
 </style>

@@ -261,8 +261,7 @@ b {
 }
 @media (max-width: 800px) {
   .axis {
-    width: 100%;
-    margin-left: 0;
+    display: none;
   }
 }
 </style>

@@ -89,7 +89,7 @@ small {
 }
 @media (max-width: 800px) {
   .voice {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
     gap: var(--gap-1);
   }
 }

@@ -186,9 +186,4 @@ summary {
   color: var(--accent);
   font-weight: 700;
 }
-@media (max-width: 1000px) {
-  .side {
-    max-height: 40vh;
-  }
-}
 </style>

@@ -103,9 +103,20 @@ p {
   min-height: 0;
   margin-top: var(--gap-2);
 }
+/* One below the other, the page scrolls as a whole. */
 @media (max-width: 1000px) {
+  .fills {
+    display: block;
+  }
   .halves {
-    grid-template-columns: minmax(0, 1fr);
+    display: block;
+  }
+  .halves :deep(.side) {
+    max-height: 20rem;
+    margin-bottom: var(--gap-4);
+  }
+  .halves :deep(.detail) {
+    overflow-y: visible;
   }
 }
 </style>
