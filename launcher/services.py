@@ -71,10 +71,13 @@ def remember(ports: Ports) -> None:
 def start_database(supervisor: Supervisor, ports: Ports) -> None:
     """Start MariaDB, making its data folder and our account at the first start."""
     data = RUN / "db" / "data"
+    # Of its own: a server that starts removes what others have left, or just made, in theirs.
+    scratch = RUN / "db" / "tmp"
+    scratch.mkdir(parents=True, exist_ok=True)
     if not (data / "mysql").exists():
         say("making the database")
-        data.parent.mkdir(parents=True, exist_ok=True)
         command = [program("mariadb-install-db"), "--no-defaults", f"--datadir={data}"]
+        command += [f"--tmpdir={scratch}"]
         command += ["--auth-root-authentication-method=socket", "--skip-test-db", *_as_user()]
         run_logged("database", command, advice="Remove .run/db, then try again.")
     socket_path = short_path("db/mariadb.sock")
@@ -83,6 +86,7 @@ def start_database(supervisor: Supervisor, ports: Ports) -> None:
         "--no-defaults",
         *_as_user(),
         f"--datadir={data}",
+        f"--tmpdir={scratch}",
         f"--socket={socket_path}",
         f"--pid-file={RUN / 'db' / 'mariadbd.pid'}",
         f"--port={ports.db}",
