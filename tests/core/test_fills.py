@@ -67,3 +67,20 @@ def test_a_fill_in_the_last_beats_does_not_reach_back_over_the_groove():
     piece = song([ROCK] * 7 + [fill] + [ROCK] * 8)
     (found,) = find_fills(piece.bars, piece.hits)
     assert found.start == pytest.approx(piece.bars[7].time_at(Fraction(1, 2)))
+
+
+@pytest.mark.parametrize("sections", [[], [range(4), range(4, 13)], [range(13)]])
+@pytest.mark.parametrize(
+    ("pick_up", "at"),
+    [
+        ({SNARE: "............xxxx"}, Fraction(3, 4)),
+        ({SNARE: "............x.x.", TOM: "..............xx"}, Fraction(3, 4)),
+        ({SNARE: "........xxxxxxxx"}, Fraction(1, 2)),
+    ],
+)
+def test_a_pick_up_into_the_first_bar_of_the_drums_is_a_fill(pick_up, at, sections):
+    """Whatever is made of the silent bars before it."""
+    entry = {**ROCK, Instrument.CRASH: "x..............."}
+    piece = song([{}] * 3 + [pick_up, entry] + [ROCK] * 8)
+    (found,) = find_fills(piece.bars, piece.hits, sections)
+    assert (found.bar, found.at, found.until) == (4, at, 1)
