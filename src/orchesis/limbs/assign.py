@@ -15,7 +15,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 from orchesis.limbs.kit import STANDARD, Player
-from orchesis.limbs.sticking import Stroke, best_hands, strength_of
+from orchesis.limbs.sticking import best_hands, stroke_of
 from orchesis.music.instruments import (
     FEET,
     Instrument,
@@ -78,10 +78,10 @@ def assign_limbs(
             at.setdefault((hit.bar, hit.position), []).append(index)
     for passage in _passages(hits, at):
         strokes = []
-        for place, indices in passage:
+        for _, indices in passage:
             kept = sorted(indices, key=lambda i: _rank(hits[i].instrument))[:2]
             limbs.update(dict.fromkeys(set(indices) - set(kept)))
-            strokes.append((_stroke([hits[i] for i in kept], place, beats_a_bar), kept))
+            strokes.append((stroke_of([hits[i] for i in kept], beats_a_bar), kept))
         hands, _ = best_hands([stroke for stroke, _ in strokes], player)
         for (_, kept), choice in zip(strokes, hands, strict=True):
             limbs.update(zip(kept, choice, strict=True))
@@ -123,17 +123,6 @@ def _passages(
         found[-1].append((place, indices))
         before = time
     return found
-
-
-def _stroke(hits: Sequence[Hit], place: Place, beats_a_bar: int) -> Stroke:
-    return Stroke(
-        time=min(hit.time for hit in hits),
-        drums=tuple(hit.instrument for hit in hits),
-        accent=any(hit.accent for hit in hits),
-        ghost=all(hit.ghost for hit in hits),
-        ornament=next((hit.ornament for hit in hits if hit.ornament), None),
-        strength=strength_of(place[1], beats_a_bar),
-    )
 
 
 def _both_feet(hits: Sequence[Hit], player: Player) -> dict[int, Limb]:

@@ -17,7 +17,7 @@ from math import hypot
 
 from orchesis.limbs.assign import assign_limbs, bars_with_time, is_overdub
 from orchesis.limbs.kit import REACH_CM_A_SECOND, STANDARD, Player
-from orchesis.limbs.sticking import NEVER, Stroke, step_costs, strength_of
+from orchesis.limbs.sticking import NEVER, step_costs, stroke_of
 from orchesis.music.instruments import (
     FEET,
     SPOKEN_NAMES,
@@ -226,7 +226,7 @@ def _first_late(
     for index in handed:
         at[hits[index].place[:2]].append(index)
     places = list(at)
-    strokes = [_stroke([hits[i] for i in at[place]], place, beats_a_bar) for place in places]
+    strokes = [stroke_of([hits[i] for i in at[place]], beats_a_bar) for place in places]
     hands = [tuple(limb for i in at[place] if (limb := hits[i].limb)) for place in places]
     for index, cost in enumerate(step_costs(strokes, hands, player)):
         if cost >= NEVER:
@@ -281,16 +281,6 @@ def _feet(hits: Sequence[Hit], player: Player) -> list[Problem]:
             )
         last = kick
     return found
-
-
-def _stroke(hits: Sequence[Hit], place: Place, beats_a_bar: int) -> Stroke:
-    return Stroke(
-        time=min(hit.time for hit in hits),
-        drums=tuple(hit.instrument for hit in hits),
-        accent=any(hit.accent for hit in hits),
-        ghost=all(hit.ghost for hit in hits),
-        strength=strength_of(place[1], beats_a_bar),
-    )
 
 
 def folded(hits: Sequence[Hit], player: Player) -> tuple[tuple[Hit, ...], tuple[str, ...]]:

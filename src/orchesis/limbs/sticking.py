@@ -142,19 +142,21 @@ def strokes_of(hits: Sequence[Hit], beats_a_bar: int) -> list[tuple[Stroke, list
     groups: dict[tuple[int, Fraction], list[int]] = {}
     for index, hit in enumerate(hits):
         groups.setdefault((hit.bar, hit.position), []).append(index)
-    for (_, position), indices in groups.items():
-        mine = [hits[i] for i in indices]
-        ornament = next((hit.ornament for hit in mine if hit.ornament), None)
-        stroke = Stroke(
-            time=min(hit.time for hit in mine),
-            drums=tuple(hit.instrument for hit in mine),
-            accent=any(hit.accent for hit in mine),
-            ghost=all(hit.ghost for hit in mine),
-            ornament=ornament,
-            strength=strength_of(position, beats_a_bar),
-        )
-        found.append((stroke, indices))
+    for indices in groups.values():
+        found.append((stroke_of([hits[i] for i in indices], beats_a_bar), indices))
     return found
+
+
+def stroke_of(hits: Sequence[Hit], beats_a_bar: int) -> Stroke:
+    """What the hands play at one place, from its hits."""
+    return Stroke(
+        time=min(hit.time for hit in hits),
+        drums=tuple(hit.instrument for hit in hits),
+        accent=any(hit.accent for hit in hits),
+        ghost=all(hit.ghost for hit in hits),
+        ornament=next((hit.ornament for hit in hits if hit.ornament), None),
+        strength=strength_of(hits[0].position, beats_a_bar),
+    )
 
 
 def strength_of(position: Fraction, beats_a_bar: int) -> int:
