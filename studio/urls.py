@@ -3,7 +3,7 @@
 from django.urls import path, register_converter
 from django.urls.converters import IntConverter
 
-from studio.api import feel, fills, grid, grooves, heard, session, songs, sources, uploads
+from studio.api import chart, feel, fills, grid, grooves, heard, session, songs, sources, uploads
 
 
 class BarConverter(IntConverter):
@@ -42,8 +42,12 @@ urlpatterns = [
     path(f"{SONG}/edits", songs.EditsView.as_view()),
     path(f"{SONG}/undo", songs.UndoView.as_view()),
     path(f"{SONG}/redo", songs.RedoView.as_view()),
-    path(f"{SONG}/engraving", songs.EngravingView.as_view()),
-    path(f"{SONG}/files/<str:name>", songs.FileView.as_view()),
+    path(f"{SONG}/chart", chart.ChartView.as_view()),
+    path(f"{SONG}/cues", chart.CuesView.as_view()),
+    path(f"{SONG}/part-file", chart.PartFileView.as_view()),
+    path(f"{SONG}/bundle", chart.BundleView.as_view()),
+    path(f"{SONG}/parts", chart.PartsView.as_view()),
+    path(f"{SONG}/files/<str:name>", chart.FileView.as_view()),
     path(f"{SONG}/audio", songs.AudioView.as_view()),
     path(f"{SONG}/audio/<str:part>", songs.PartView.as_view()),
     path(f"{SONG}/peaks", songs.PeaksView.as_view()),

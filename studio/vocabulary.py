@@ -17,6 +17,8 @@ from orchesis.audio.decode import (
     SUFFIXES,
 )
 from orchesis.chart.ornaments import AWAY, SOFTER
+from orchesis.exchange.bundle import BUNDLE_SUFFIX
+from orchesis.exchange.read import ENDINGS
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.limbs.lanes import LIMB_NAMES, PLAYED_BY
 from orchesis.music.instruments import CROSSED, SPOKEN_NAMES, TOMS, Instrument, Limb
@@ -75,6 +77,18 @@ def vocabulary_text() -> str:
         ("DEFAULT_SCHOOL", "string", "", DEFAULT_SCHOOL),
         ("FEWEST_TAPS", "number", "", FEWEST_TAPS),
         ("SUFFIXES", "readonly string[]", "Endings of recordings that are taken.", list(SUFFIXES)),
+        (
+            "PART_SUFFIXES",
+            "readonly string[]",
+            "Endings of drum parts of other programs that are taken.",
+            list(ENDINGS),
+        ),
+        (
+            "BUNDLE_SUFFIX",
+            "string",
+            "The ending of a bundle.",
+            BUNDLE_SUFFIX,
+        ),
         ("LIMITS_TEXT", "string", "What is taken, in a line.", LIMITS_TEXT),
         ("LARGEST_BYTES", "number", "", LARGEST_BYTES),
         ("SHORTEST_SECONDS", "number", "", SHORTEST_SECONDS),

@@ -120,7 +120,7 @@ def measure(stack: Stack) -> list[Check]:
         audio = str(SONGS / "steps-to-the-market.ogg")
         song = stack.manage("store_score", "reader", "Sixty", str(file), "--audio", audio)
     base = f"/api/songs/{song}"
-    paths = [f"/songs/{song}", f"{base}/score", f"{base}/engraving", "/api/session"]
+    paths = [f"/songs/{song}", f"{base}/score", f"{base}/chart", "/api/session"]
     for path in paths:
         person.get(path)
     cookies = "; ".join(f"{key}={value}" for key, value in person.cookies.items())
@@ -133,7 +133,7 @@ def measure(stack: Stack) -> list[Check]:
     readers = Readers(stack.port, paths, cookies)
     asyncio.run(readers.all_read(READERS, READ_SECONDS, THINK_SECONDS))
     checks += _told(f"{READERS} readers of page, score and chart, one a second each", readers)
-    burst = Readers(stack.port, [f"{base}/engraving"], cookies)
+    burst = Readers(stack.port, [f"{base}/chart"], cookies)
     asyncio.run(burst.all_read(READERS, 0.01, 0.0))
     checks.append(
         at_most(

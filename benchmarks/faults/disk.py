@@ -77,10 +77,10 @@ def measure() -> list[Check]:
             kept = [_edit(person, url, number) for number in range(20)]
             sound = (SONGS / "steps-to-the-market.ogg").read_bytes()
             upload = person.upload("/api/songs", "take.ogg", sound)
-            reads = [person.get(f"{url}/{part}")[0] for part in ("score", "grooves", "engraving")]
+            reads = [person.get(f"{url}/{part}")[0] for part in ("score", "grooves", "chart")]
             # To the last byte: now even an edit may fail, but it says why.
             fill(disk / "more", 0)
-            full = [person.get(f"{url}/{part}")[0] for part in ("score", "grooves", "engraving")]
+            full = [person.get(f"{url}/{part}")[0] for part in ("score", "grooves", "chart")]
             page = person.get("/songs")[0]
             last = [_edit(person, url, number) for number in range(20, 60)]
             refused = [body for status, body in last if status != 200]

@@ -8,14 +8,12 @@ import ImportPlace from '@/shelf/ImportPlace.vue'
 import SongRow from '@/shelf/SongRow.vue'
 import NoteSign from '@/signs/NoteSign.vue'
 import { placed, SHAPES } from '@/signs/shapes'
-import ChartPages from '@/stages/chart/ChartPages.vue'
 import BarRow from '@/stages/grooves/BarRow.vue'
 import CountRuler from '@/stages/grooves/CountRuler.vue'
 import { laneY, placeX } from '@/stages/grooves/rowLayout'
 import PhraseBar from '@/stages/grooves/PhraseBar.vue'
 import KeysDialog from '@/transport/KeysDialog.vue'
 import { bar, hit, score } from './composing'
-import { composedSong, inSong } from './opening'
 
 const global = { plugins: [PrimeVue], stubs: { RouterLink: { template: '<a><slot /></a>' } } }
 
@@ -211,6 +209,7 @@ const onShelf: Song = {
   meter: '4/4',
   feel: 'straight',
   has_score: true,
+  has_recording: true,
   doubts: 3,
   bars: 41,
   revision: 1,
@@ -311,62 +310,6 @@ describe('importing', () => {
     expect(drawn.emitted('imported')).toBeUndefined()
     await drawn.findAll('button').find((button) => button.text() === 'Close')!.trigger('click')
     expect(drawn.find('[role=alert]').exists()).toBe(false)
-  })
-})
-
-describe('the chart', () => {
-  const page = (bars: number) =>
-    `<svg xmlns="http://www.w3.org/2000/svg">${'<g class="measure"><path d="M0 0"/></g>'.repeat(bars)}</svg>`
-
-  function chart(...pages: string[]) {
-    const open = composedSong(score([bar(1)]))
-    open.engraving.pages.value = pages
-    return { open, drawn: inSong(ChartPages, open) }
-  }
-
-  it('lights the bar that sounds, across pages, and puts the light out', async () => {
-    const { open, drawn } = chart(page(3), page(3))
-    open.soundingIndex.value = 4
-    const measures = () => drawn.findAll('g.measure').map((item) => item.classes('sounding'))
-    // Pages are drawn one after the other.
-    await vi.waitFor(() => expect(measures()).toEqual([false, false, false, false, true, false]))
-    open.soundingIndex.value = 0
-    await nextTick()
-    expect(measures().indexOf(true)).toBe(0)
-    open.soundingIndex.value = null
-    await nextTick()
-    expect(measures()).not.toContain(true)
-  })
-
-  it('keeps the sounding bar in sight only while it plays and the chart is looked at', async () => {
-    const seen = vi.fn()
-    Element.prototype.scrollIntoView = seen
-    const { open } = chart(page(4))
-    open.player.isPlaying.value = true
-    open.soundingIndex.value = 1
-    await nextTick()
-    expect(seen).not.toHaveBeenCalled()
-    open.stage.value = 'chart'
-    open.soundingIndex.value = 2
-    await nextTick()
-    expect(seen).toHaveBeenCalledOnce()
-  })
-
-  it('offers every file of the song', () => {
-    const { drawn } = chart()
-    const files = drawn.findAll('a').map((link) => link.attributes('href'))
-    expect(files).toContain('/api/songs/song/files/chart.pdf')
-    expect(files).toHaveLength(6)
-    expect(drawn.text()).toContain('Engraving the chart')
-  })
-
-  it('says what went wrong and offers to try again', async () => {
-    const { open, drawn } = chart()
-    open.engraving.problem.value = 'Away.'
-    await nextTick()
-    expect(drawn.find('[role=alert]').text()).toContain('Away.')
-    await drawn.find('[role=alert] button').trigger('click')
-    expect(open.engraving.fetchPages).toHaveBeenCalledOnce()
   })
 })
 

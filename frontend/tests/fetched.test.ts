@@ -1,80 +1,11 @@
 /** What a song's page fetches beside the part: the engraved pages, and further recordings. */
 import { flushPromises } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { shallowRef } from 'vue'
-import type { Score, Source } from '@/api/client'
-import { useEngraving } from '@/stages/chart/useEngraving'
+import type { Source } from '@/api/client'
 import { useSources } from '@/stages/listen/useSources'
-import { answer, bar, leave, score, used, withOwnClockAndStore } from './composing'
+import { answer, used, withOwnClockAndStore } from './composing'
 
 withOwnClockAndStore()
-
-describe('the engraved pages', () => {
-  const at = (revision: number): Score => ({ ...score([bar(1)]), revision })
-
-  function engraving(serve: () => Response, isChart = true) {
-    const asked: string[] = []
-    vi.stubGlobal('fetch', async (request: Request) => {
-      asked.push(new URL(request.url).search)
-      return serve()
-    })
-    const part = shallowRef<Score | null>(null)
-    const made = used(() => useEngraving('song', part, () => isChart))
-    part.value = at(1)
-    return { part, asked, ...made }
-  }
-
-  it('are fetched as soon as the part is there where the chart is looked at, and wait where it is not', async () => {
-    const looked = engraving(() => answer({ pages: ['<svg/>'], revision: 1 }))
-    await vi.advanceTimersByTimeAsync(50)
-    expect(looked.pages.value).toEqual(['<svg/>'])
-    expect(looked.isStale.value).toBe(false)
-    leave()
-    const elsewhere = engraving(() => answer({ pages: [], revision: 1 }), false)
-    await vi.advanceTimersByTimeAsync(50)
-    expect(elsewhere.asked).toEqual([])
-    await vi.advanceTimersByTimeAsync(4100)
-    expect(elsewhere.asked).toHaveLength(1)
-  })
-
-  it('are fetched once for many edits, when the hand rests', async () => {
-    let revision = 1
-    const { part, asked, isStale } = engraving(() => answer({ pages: [], revision }))
-    await vi.advanceTimersByTimeAsync(50)
-    for (revision = 2; revision <= 6; revision++) {
-      part.value = at(revision)
-      await vi.advanceTimersByTimeAsync(300)
-      expect(isStale.value).toBe(true)
-    }
-    revision = 6
-    await vi.advanceTimersByTimeAsync(1300)
-    expect(asked).toHaveLength(2)
-    expect(isStale.value).toBe(false)
-  })
-
-  it('keep what was there when they cannot be had, and say why', async () => {
-    let broken = false
-    const { part, pages, problem, fetchPages } = engraving(() =>
-      broken ? answer({ code: 'busy', detail: 'The engraver is busy.' }, 503) : answer({ pages: ['<svg/>'], revision: 1 }),
-    )
-    await vi.advanceTimersByTimeAsync(50)
-    broken = true
-    part.value = at(2)
-    await vi.advanceTimersByTimeAsync(1300)
-    expect(problem.value).toBe('The engraver is busy.')
-    expect(pages.value).toEqual(['<svg/>'])
-    broken = false
-    await fetchPages()
-    expect(problem.value).toBe('')
-  })
-
-  it('are not asked for by a page that was left', async () => {
-    const { asked } = engraving(() => answer({ pages: [], revision: 1 }), false)
-    leave()
-    await vi.advanceTimersByTimeAsync(3000)
-    expect(asked).toEqual([])
-  })
-})
 
 describe('further recordings', () => {
   const live: Source = { id: 3, title: 'Live in the yard', state: 'queued', words: '' } as Source

@@ -5,8 +5,9 @@ import PrimeVue from 'primevue/config'
 import ConfirmationService from 'primevue/confirmationservice'
 import { vi } from 'vitest'
 import { type Component, computed, nextTick, ref, shallowRef } from 'vue'
-import type { Score, Source } from '@/api/client'
+import type { Bar, Chart, Score, Source } from '@/api/client'
 import { OPEN_SONG, type OpenSong } from '@/song/openSong'
+import { type ChartChoice, FRESH } from '@/stages/chart/options'
 import { useFormCursor } from '@/stages/form/useFormCursor'
 import { useCursor } from '@/stages/grooves/useCursor'
 import { useNotes } from '@/stages/grooves/useNotes'
@@ -47,6 +48,9 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     changeForm: vi.fn(async () => true),
     layTaps: vi.fn(async () => true),
     layTempo: vi.fn(),
+    setCue: vi.fn(async () => true),
+    decidePart: vi.fn(async () => true),
+    comparePart: vi.fn(async () => null as unknown),
     takeHeard: vi.fn(),
     leaveHeard: vi.fn(),
   }
@@ -58,7 +62,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     isLoading: ref(false),
     level: ref(0),
     problem: ref(''),
-    currentBar: ref(undefined),
+    currentBar: ref<Bar>(),
     loopTimes: ref(null),
     toggle: vi.fn(),
     seek: vi.fn(),
@@ -95,7 +99,15 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     taps: useTaps(() => 0, part.layTaps),
     found,
     previews: { prepare: vi.fn(), preview: vi.fn() },
-    engraving: { pages: ref<string[]>([]), isStale: ref(false), problem: ref(''), fetchPages: vi.fn() },
+    chart: {
+      choice: ref<ChartChoice>({ ...FRESH }),
+      choose: vi.fn(),
+      chart: shallowRef<Chart | null>(null),
+      isBig: ref(false),
+      isStale: ref(false),
+      problem: ref(''),
+      fetchChart: vi.fn(),
+    },
     stage: ref('grooves'),
     showKeys: ref(false),
     showHeard: ref(false),

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from django.db import transaction
 
+from orchesis.audio.decode import SUFFIXES
 from studio.models import OPEN_STATES, Job, JobKind, Song
 from studio.queueing import NotNow, latest_job, queue_job
 
 
 def listen_again(song: Song) -> Job:
     """Queue a new run; what people have decided stays. Raises NotNow while one is at work."""
+    if song.suffix not in SUFFIXES:
+        raise NotNow("this song has no recording to listen to")
     with transaction.atomic():
         Song.objects.select_for_update().get(pk=song.pk)
         job = latest_job(song)

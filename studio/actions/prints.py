@@ -5,41 +5,48 @@ from __future__ import annotations
 import hashlib
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
 from orchesis.chart.files import write_file
+from orchesis.chart.options import ChartOptions
 from orchesis.errors import OrchesisError
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
 from studio.queueing import queue_job, take_up
 from studio.storage import need_room, told_when_full, write_whole
+from studio.values.charts import options_name, options_to_json, signature
 from studio.values.shown import code_stamp
 from studio.values.stored import load_transcription
 
-MADE_BY_WORKER = ("chart.pdf", "chart-letter.pdf")
+MADE_BY_WORKER = ("chart.pdf", "chart-letter.pdf", "chart.png", "chart.svg")
 FULL = "the chart was not printed"
-LOOKED_AT = 8
+LOOKED_AT = 16
+PRINTS_KEPT = 6
+"""Of each file: one reader wants the essence, another every note."""
+
 TELL_FOR = timedelta(seconds=20)
 """For so long a failure is told; who asks later has it tried again."""
 
 
-def print_path(song: Song, name: str) -> Path:
+def print_path(song: Song, name: str, options: ChartOptions) -> Path:
     """Where the print of the song as it is now lies, whether it is made yet or not."""
     shown = f"{song.revision} {song.title} {code_stamp()}"
     stamp = hashlib.sha256(shown.encode()).hexdigest()[:16]
-    return song.folder / "prints" / f"{Path(name).stem}-{stamp}.pdf"
+    kind = f"{Path(name).stem}-{options_name(options)}"
+    return song.folder / "prints" / f"{kind}-{stamp}{Path(name).suffix}"
 
 
-def printed(song: Song, name: str) -> Path | None:
+def printed(song: Song, name: str, options: ChartOptions) -> Path | None:
     """The print of the song as it is now; None where it is being made, from this moment on.
 
     Raises OrchesisError where making it has just failed.
     """
-    path = print_path(song, name)
+    path = print_path(song, name, options)
     if path.exists():
         return path
-    asked = {"name": name, "stamp": path.stem}
+    asked = {"name": name, "stamp": path.stem, "options": options_to_json(options)}
     job = _asked_for(song, asked)
     if job is not None and job.state in OPEN_STATES:
         # Many ask again and again while it is being made: nobody waits for anybody here.
@@ -57,7 +64,7 @@ def printed(song: Song, name: str) -> Path | None:
     return None
 
 
-def _asked_for(song: Song, asked: dict[str, str]) -> Job | None:
+def _asked_for(song: Song, asked: dict[str, Any]) -> Job | None:
     """The newest job for just this print; others may have asked for another page size since."""
     recent = song.jobs.filter(kind=JobKind.PRINT)[:LOOKED_AT]
     job = next((job for job in recent if job.options == asked), None)
@@ -66,17 +73,25 @@ def _asked_for(song: Song, asked: dict[str, str]) -> Job | None:
     return job
 
 
-def make_print(song: Song, name: str) -> Path:
-    """Print the chart; older prints of it go."""
+def make_print(song: Song, name: str, options: ChartOptions) -> Path:
+    """Print the chart; the oldest prints of its kind go."""
     song.refresh_from_db()
-    path = print_path(song, name)
-    body = write_file(load_transcription(song), name)
+    path = print_path(song, name, options)
+    body = write_file(load_transcription(song), name, options, signature(song))
     need_room(len(body), FULL)
     with told_when_full(FULL):
         path.parent.mkdir(exist_ok=True)
         write_whole(path, body)
-    stem = Path(name).stem
-    for old in path.parent.glob(f"{stem}-????????????????.pdf"):
+    # Of what is chosen alike only the newest, and of what is not the last few.
+    same = path.name.rpartition("-")[0]
+    for old in path.parent.glob(f"{same}-*{path.suffix}"):
         if old != path:
             old.unlink(missing_ok=True)
+    made = sorted(path.parent.glob(f"{Path(name).stem}-*{path.suffix}"), key=_made_at)
+    for old in made[:-PRINTS_KEPT]:
+        old.unlink(missing_ok=True)
     return path
+
+
+def _made_at(path: Path) -> int:
+    return path.stat().st_mtime_ns

@@ -17,6 +17,7 @@ from orchesis.audio.decode import LIMITS_TEXT
 from orchesis.edits.edit import EditConflict
 from orchesis.edits.gesture import BarConflict
 from orchesis.errors import InvalidTranscription, Missing, OrchesisError, RefusedAudio
+from orchesis.exchange.imported import Refused
 from studio.actions.action import NotYours
 from studio.ceiling import TookTooLong
 from studio.queueing import NotNow
@@ -45,6 +46,8 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         text = str(error)
         limits = "" if LIMITS_TEXT in text else f" Taken: {LIMITS_TEXT}."
         return _answer(400, "refused", f"{text[:1].upper()}{text[1:]}.{limits}")
+    if isinstance(error, Refused):
+        return _answer(400, "refused", str(error))
     if isinstance(error, EditConflict):
         text = str(error)
         bars = list(error.bars) if isinstance(error, BarConflict) else []

@@ -6,7 +6,6 @@ from typing import Any
 
 from rest_framework import serializers
 
-from orchesis.chart.engrave import PageSize
 from orchesis.edits.gesture import MOST_EDITS
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
@@ -64,6 +63,7 @@ class SongSerializer(serializers.Serializer[Any]):
     meter = serializers.CharField()
     feel = serializers.CharField()
     has_score = serializers.BooleanField()
+    has_recording = serializers.BooleanField()
     doubts = serializers.IntegerField()
     bars = serializers.IntegerField()
     revision = serializers.IntegerField()
@@ -351,21 +351,6 @@ class EditedSerializer(serializers.Serializer[Any]):
     score = ScoreSerializer(allow_null=True)
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
-
-
-class LayoutSerializer(serializers.Serializer[Any]):
-    """How the chart is laid out: on paper, or as one narrow sheet."""
-
-    layout = serializers.ChoiceField(
-        choices=[(size.value, size.value) for size in PageSize], default=PageSize.A4.value
-    )
-
-
-class EngravingSerializer(serializers.Serializer[Any]):
-    """The chart as pages of SVG."""
-
-    revision = serializers.IntegerField()
-    pages = serializers.ListField(child=serializers.CharField())
 
 
 class SourceSerializer(serializers.Serializer[Any]):

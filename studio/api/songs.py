@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from urllib.parse import quote
 
 from django.contrib.auth.models import User
 from django.http import HttpResponse
@@ -16,25 +15,21 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis.chart.engrave import PageSize
-from orchesis.chart.files import WRITERS, write_file
 from orchesis.edits.gesture import gesture_from_json
 from orchesis.listening.parts import Part
 from orchesis.practice.click import SUBDIVISIONS, clicks
+from studio.actions.exchange import import_any
 from studio.actions.history import redo, undo
-from studio.actions.importing import delete_song, import_recording
+from studio.actions.importing import delete_song
 from studio.actions.listening import listen_again
 from studio.actions.notes import EditBars
-from studio.actions.prints import MADE_BY_WORKER, printed
 from studio.api.answers import edited_values, performed
 from studio.api.ranges import kept_answer, stored_file
 from studio.api.serializers import (
     ClickSerializer,
     EditedSerializer,
     EditsSerializer,
-    EngravingSerializer,
     ImportSerializer,
-    LayoutSerializer,
     MineSerializer,
     RenameSerializer,
     RunSerializer,
@@ -44,7 +39,7 @@ from studio.api.serializers import (
 from studio.api.uploads import need_file
 from studio.models import Song
 from studio.queueing import cancel_job
-from studio.values.page import engraving_page, score_page
+from studio.values.page import score_page
 from studio.values.presenting import mine_values, run_values, song_values
 from studio.values.stored import load_transcription
 
@@ -88,11 +83,11 @@ class ShelfView(APIView):
 
     @extend_schema(request=ImportSerializer, responses={201: SongSerializer})
     def post(self, request: Request) -> Response:
-        """Import a recording."""
+        """Import a recording, a part that another program wrote, or a bundle."""
         need_file(request)
         data = ImportSerializer(data=request.data)
         data.is_valid(raise_exception=True)
-        song = import_recording(
+        song = import_any(
             own_user(request), data.validated_data["file"], data.validated_data.get("title", "")
         )
         return Response(SongSerializer(song_values(song)).data, status=201)
@@ -207,43 +202,6 @@ class RedoView(APIView):
         """Put back what was taken back last."""
         author = own_user(request)
         return Response(edited_values(redo(scored_song(request, song_id), author), author))
-
-
-class EngravingView(APIView):
-    """The engraved chart."""
-
-    @extend_schema(responses=EngravingSerializer, parameters=[LayoutSerializer])
-    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
-        """The chart as pages of SVG, from the cache where nothing has changed."""
-        song = scored_song(request, song_id)
-        layout = LayoutSerializer(data=request.query_params)
-        layout.is_valid(raise_exception=True)
-        return kept_answer(
-            request._request, *engraving_page(song, PageSize(layout.validated_data["layout"]))
-        )
-
-
-class FileView(APIView):
-    """Files to download."""
-
-    @extend_schema(responses={200: OpenApiTypes.BINARY})
-    def get(self, request: Request, song_id: uuid.UUID, name: str) -> HttpResponseBase:
-        """One of the chart's files; 202 while a print is being made: ask again in a second."""
-        song = scored_song(request, song_id)
-        if name not in WRITERS:
-            raise NotFound("There is no such file.")
-        response: HttpResponseBase
-        if name in MADE_BY_WORKER:
-            path = printed(song, name)
-            if path is None:
-                return Response({"state": "making"}, status=202, headers={"Retry-After": "1"})
-            response = stored_file(request._request, path, WRITERS[name][0])
-        else:
-            body = write_file(load_transcription(song), name)
-            response = HttpResponse(body, content_type=WRITERS[name][0])
-        file_name = quote(f"{song.title} {name}")
-        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{file_name}"
-        return response
 
 
 class AudioView(APIView):

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
-from orchesis.chart.engrave import engrave_strip
-from orchesis.chart.musicxml import ChartOptions, to_musicxml
+from orchesis.chart.excerpt import excerpt_svg
+from orchesis.chart.options import Beside, ChartOptions
 from orchesis.errors import Missing
 from orchesis.fills.describe import (
     Described,
@@ -119,9 +119,11 @@ def staff_svg(score: Transcription, bar: int, way: int, player: Player) -> str:
     described = describe_fill(fill, *_about(fill, score, by_bar))
     found = _way_values(described, score, by_bar, player)
     hands = found[way]["hands"] if way < len(found) else []
-    below = {(item["bar"], Fraction(item["position"])): item["letter"] for item in hands}
-    options = ChartOptions(first_bar=fill.begins_in, last_bar=fill.bar, below=below, bare=True)
-    return engrave_strip(to_musicxml(score, options))
+    letters = {(item["bar"], Fraction(item["position"])): item["letter"] for item in hands}
+    options = ChartOptions(
+        first_bar=fill.begins_in, last_bar=fill.bar, sticking=Beside.BELOW, times=False
+    )
+    return excerpt_svg(score, options, letters)
 
 
 def _fill_in(score: Transcription, bar: int) -> Fill:

@@ -6,8 +6,6 @@ import hashlib
 from pathlib import Path
 from typing import Any
 
-from orchesis.chart.engrave import PageSize, engrave
-from orchesis.chart.musicxml import to_musicxml
 from orchesis.rhythm.rewrite import take_reading
 from studio.models import OwnRhythm, Song
 from studio.values.evidence import own_evidence
@@ -79,17 +77,6 @@ def feel_page(song: Song) -> Kept:
         return {"revision": song.revision, **told}
 
     return shown_path(song, "feel"), shown(song, "feel", made)
-
-
-def engraving_page(song: Song, size: PageSize) -> Kept:
-    """The chart as pages of SVG."""
-    name = f"engraving-{size.value}"
-
-    def made() -> dict[str, Any]:
-        text = to_musicxml(load_transcription(song))
-        return {"revision": song.revision, "pages": list(engrave(text, size).pages)}
-
-    return shown_path(song, name), shown(song, name, made)
 
 
 def prepare_page(song: Song) -> None:

@@ -9,7 +9,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.utils import timezone
 
-from orchesis.chart.musicxml import feel_words
+from orchesis.chart.readings import feel_words
 from orchesis.form.compare import compare_sections, form_notes, phrase_lengths
 from orchesis.groove.count import ruler
 from orchesis.listening.parts import Part
@@ -47,6 +47,7 @@ def song_values(song: Song) -> dict[str, Any]:
         "meter": song.meter,
         "feel": feel if song.tempo_bpm else "",
         "has_score": song.header is not None,
+        "has_recording": bool(song.suffix),
         "doubts": doubts,
         "bars": len(header.get("bars", [])),
         "revision": song.revision,

@@ -120,16 +120,6 @@ def test_an_edit_shows_in_every_file(as_ada, ada_song):
     assert as_ada.get(f"{files}/passwords.txt").status_code == 404
 
 
-def test_the_engraving_follows_the_edits(as_ada, ada_song):
-    before = as_ada.get(f"/api/songs/{ada_song.id}/engraving").json()
-    assert before == as_ada.get(f"/api/songs/{ada_song.id}/engraving").json()
-    send(as_ada, ada_song, bar_hits(as_ada, ada_song)[0], None)
-    after = as_ada.get(f"/api/songs/{ada_song.id}/engraving").json()
-    assert after["revision"] == before["revision"] + 1
-    assert after["pages"] != before["pages"]
-    assert as_ada.get(f"/api/songs/{ada_song.id}/engraving?layout=wall").status_code == 400
-
-
 def test_a_database_that_goes_away_says_so_and_claims_nothing(as_ada, ada_song, monkeypatch):
     hit = bar_hits(as_ada, ada_song)[0]
     original = stored(ada_song)

@@ -33,7 +33,7 @@ def full(monkeypatch):
 
 def test_reading_never_needs_the_disk(as_ada, ada_song, full):
     url = f"/api/songs/{ada_song.id}"
-    for part in ("/score", "/grooves", "/engraving", "/files/drums.mid", ""):
+    for part in ("/score", "/grooves", "/chart", "/files/drums.mid", ""):
         assert as_ada.get(f"{url}{part}").status_code == 200, part
     assert not (ada_song.folder / "shown").exists()
 
@@ -142,7 +142,7 @@ def test_what_was_left_behind_goes_and_what_is_in_use_stays(ada_song, settings):
 
 def test_caches_stay_bounded_and_the_last_used_are_kept(as_ada, ada_song):
     url = f"/api/songs/{ada_song.id}"
-    for part in ("score", "grooves", "engraving"):
+    for part in ("score", "grooves", "fills"):
         as_ada.get(f"{url}/{part}")
     files = {path.name for path in ada_song.folder.glob("*/*")}
     assert len(files) == 6, "each with a compressed twin"
@@ -156,13 +156,13 @@ def test_caches_stay_bounded_and_the_last_used_are_kept(as_ada, ada_song):
     assert ada_song.listening_path.exists()
 
 
-def test_engravings_do_not_pile_up_with_every_edit(as_ada, ada_song):
+def test_pages_do_not_pile_up_with_every_edit(as_ada, ada_song):
     for hit in ada_song.bars.first().hits[:6]:
         body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
         as_ada.post(f"/api/songs/{ada_song.id}/edits", body, format="json")
-        as_ada.get(f"/api/songs/{ada_song.id}/engraving")
-    assert len(list(ada_song.folder.glob("shown/engraving-a4.*.json"))) == 2
-    assert len(list(ada_song.folder.glob("shown/engraving-a4.*.json.gz"))) == 2
+        as_ada.get(f"/api/songs/{ada_song.id}/feel")
+    assert len(list(ada_song.folder.glob("shown/feel.*.json"))) == 2
+    assert len(list(ada_song.folder.glob("shown/feel.*.json.gz"))) == 2
 
 
 def test_prints_are_made_once_and_the_last_one_stays(as_ada, ada_song):
@@ -199,14 +199,14 @@ def test_the_tidy_command_says_what_went(db, capsys):
 
 def test_who_has_this_state_already_is_told_so(as_ada, ada_song):
     url = f"/api/songs/{ada_song.id}"
-    for part in ("score", "grooves", "engraving"):
+    for part in ("score", "grooves", "feel"):
         tag = as_ada.get(f"{url}/{part}")["ETag"]
         assert as_ada.get(f"{url}/{part}", headers={"If-None-Match": f"W/{tag}"}).status_code == 304
     hit = ada_song.bars.first().hits[0]
     body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
     as_ada.post(f"{url}/edits", body, format="json")
     assert as_ada.get(f"{url}/score", headers={"If-None-Match": tag}).status_code == 200
-    assert as_ada.get(f"{url}/engraving", headers={"If-None-Match": tag}).status_code == 200
+    assert as_ada.get(f"{url}/feel", headers={"If-None-Match": tag}).status_code == 200
 
 
 def test_behind_our_proxy_files_are_only_named(as_ada, ada_song, settings):

@@ -4,7 +4,7 @@
  */
 const FRESH_MS = 4000
 /** Stages that show what is found about the grooves. */
-const WITH_GROOVES: readonly string[] = ['"grooves"', '"chart"', 'grooves', 'chart']
+const WITH_GROOVES: readonly string[] = ['"grooves"', 'grooves']
 
 const coming = new Map<string, { answer: Promise<Response>; since: number }>()
 

@@ -153,7 +153,7 @@ export interface paths {
         /** @description All songs of the asker, newest first. */
         get: operations["songs_list"];
         put?: never;
-        /** @description Import a recording. */
+        /** @description Import a recording, a part that another program wrote, or a bundle. */
         post: operations["songs_create"];
         delete?: never;
         options?: never;
@@ -231,6 +231,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Recording, transcription, decisions and log in one ZIP file. */
+        get: operations["songs_bundle_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description The chart in the reading and with the signs that are asked for.
+         *
+         *     After an edit only the systems that the asker lacks are sent.
+         */
+        get: operations["songs_chart_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/clicks/{subdivision}": {
         parameters: {
             query?: never;
@@ -265,6 +303,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put words over a bar, or take them away. */
+        post: operations["songs_cues_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/edits": {
         parameters: {
             query?: never;
@@ -276,23 +331,6 @@ export interface paths {
         put?: never;
         /** @description Apply edits at one stroke; sending the same ones again changes nothing. */
         post: operations["songs_edits_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/songs/{song_id}/engraving": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The chart as pages of SVG, from the cache where nothing has changed. */
-        get: operations["songs_engraving_retrieve"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -621,6 +659,40 @@ export interface paths {
         get: operations["songs_mine_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/part-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Compare it with the song, lined up with its bars; take it over where that is wished. */
+        post: operations["songs_part_file_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that bars are a part, that they are none, or leave it to the tool again. */
+        post: operations["songs_parts_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -981,11 +1053,43 @@ export interface components {
             words: string;
             evidence: string;
         };
+        /** @description The chart on its pages. */
+        Chart: {
+            revision: number;
+            glyphs: {
+                [key: string]: string;
+            };
+            pages: components["schemas"]["ChartPage"][];
+            measures: components["schemas"]["Measure"][];
+            parts: components["schemas"]["Part"][];
+            cues: components["schemas"]["Cue"][];
+        };
+        /** @description A page: its size in hundredths of a millimetre, its words, its systems. */
+        ChartPage: {
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+            texts: string;
+            systems: components["schemas"]["System"][];
+        };
         /** @description A click of the metronome: 2 downbeat, 1 beat, 0 between. */
         Click: {
             /** Format: double */
             time: number;
             strength: number;
+        };
+        /** @description A part from elsewhere beside the song: which bars say the same, and what was not taken. */
+        Compared: {
+            title: string;
+            shift: number;
+            same: number[];
+            differing: number[];
+            beyond: number;
+            /** Format: double */
+            agreement: number;
+            remarks: string[];
+            edited: components["schemas"]["Edited"] | null;
         };
         /** @description A finding that the user settles or opens again. */
         ConfirmRequest: {
@@ -997,6 +1101,12 @@ export interface components {
             username: string;
             password: string;
         };
+        /** @description Words over a place of the song. */
+        Cue: {
+            /** Format: double */
+            time: number;
+            words: string;
+        };
         /** @description A median in dB with its 95 % interval. */
         Decibels: {
             /** Format: double */
@@ -1006,6 +1116,12 @@ export interface components {
             /** Format: double */
             high: number;
             strokes: number;
+        };
+        /** @description Whether bars are a part to learn; null: as the tool proposes. */
+        DecidePartRequest: {
+            first_bar: number;
+            bars: number;
+            wanted: boolean | null;
         };
         /** @description From 1 to 10, what makes it so, and where it resists. */
         Difficulty: {
@@ -1068,11 +1184,6 @@ export interface components {
             client_id: string;
             edits: components["schemas"]["EditRequest"][];
             words?: string;
-        };
-        /** @description The chart as pages of SVG. */
-        Engraving: {
-            revision: number;
-            pages: string[];
         };
         /** @description What was heard in a bar, cell by cell, also where nothing is written; in each recording. */
         Evidence: {
@@ -1420,6 +1531,18 @@ export interface components {
             feel: components["schemas"]["Feel"];
             readings: components["schemas"]["Reading"][];
         };
+        /** @description Where a measure is, and for each pass the first of the bars that it stands for. */
+        Measure: {
+            /** @description the identity of its element in the drawing */
+            name: string;
+            page: number;
+            bars: number[];
+            span: number;
+            left: number;
+            top: number;
+            right: number;
+            bottom: number;
+        };
         /** @description How a song is played. missing: why some of it is not told. */
         MeasuredFeel: {
             revision: number;
@@ -1493,6 +1616,27 @@ export interface components {
          * @enum {string}
          */
         PadsEnum: "clap" | "shaker" | "tambourine";
+        /** @description A stretch to learn, and whether it is on the chart. */
+        Part: {
+            first_bar: number;
+            bars: number;
+            places: number[];
+            /** Format: double */
+            share: number;
+            words: string;
+            kept: boolean;
+            wanted: boolean;
+        };
+        /** @description A drum part of another program: MusicXML or MIDI. */
+        PartFileRequest: {
+            /** Format: binary */
+            file: string;
+            /**
+             * @description take it over; else only compare
+             * @default false
+             */
+            take: boolean;
+        };
         /**
          * @description * `drums-forward` - drums-forward
          *     * `drums-down` - drums-down
@@ -1759,6 +1903,11 @@ export interface components {
             is_demo: boolean;
             demo_available: boolean;
         };
+        /** @description Words for a bar; blank: none. */
+        SetCueRequest: {
+            bar: number;
+            words: string;
+        };
         /** @description A bar's evidence: for each limb a digit a cell, 0 nothing to 9 certain. */
         Shade: {
             bar: number;
@@ -1787,6 +1936,7 @@ export interface components {
             meter: string;
             feel: string;
             has_score: boolean;
+            has_recording: boolean;
             doubts: number;
             bars: number;
             revision: number;
@@ -1864,6 +2014,12 @@ export interface components {
             eighths: components["schemas"]["MeasuredRatio"] | null;
             sixteenths: components["schemas"]["MeasuredRatio"] | null;
             words: string;
+        };
+        /** @description A line of the chart on its page; svg is null where the asker has it. */
+        System: {
+            name: string;
+            transform: string;
+            svg: string | null;
         };
         /** @description Tapped beats, seconds of the recording; the first is a one. */
         TapsRequest: {
@@ -2351,6 +2507,126 @@ export interface operations {
             };
         };
     };
+    songs_bundle_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    songs_chart_retrieve: {
+        parameters: {
+            query?: {
+                closing_sign?: boolean;
+                count?: boolean;
+                /**
+                 * @description * `x` - x
+                 *     * `round` - round
+                 */
+                cross_stick?: "x" | "round";
+                /**
+                 * @description * `brackets` - brackets
+                 *     * `hidden` - hidden
+                 *     * `plain` - plain
+                 */
+                doubts?: "brackets" | "hidden" | "plain";
+                /**
+                 * @description * `brackets` - brackets
+                 *     * `small` - small
+                 */
+                ghosts?: "brackets" | "small";
+                /**
+                 * @description * `under` - under
+                 *     * `line` - line
+                 */
+                hat_foot?: "under" | "line";
+                /** @description names of systems that need not be sent again, divided by commas */
+                have?: string;
+                key?: boolean;
+                /**
+                 * @description * `all` - all
+                 *     * `no_ghosts` - no_ghosts
+                 *     * `hands` - hands
+                 *     * `backbeat` - backbeat
+                 */
+                level?: "all" | "no_ghosts" | "hands" | "backbeat";
+                /** @description of RH, LH, RF, LF; blank: all */
+                limbs?: string;
+                /**
+                 * @description * `staff` - staff
+                 *     * `limbs` - limbs
+                 */
+                notation?: "staff" | "limbs";
+                /**
+                 * @description * `full` - full
+                 *     * `essence` - essence
+                 *     * `map` - map
+                 *     * `parts` - parts
+                 */
+                reading?: "full" | "essence" | "map" | "parts";
+                /**
+                 * @description * `e-and-a` - e-and-a
+                 *     * `e-and-ah` - e-and-ah
+                 *     * `e-and-da` - e-and-da
+                 */
+                school?: "e-and-a" | "e-and-ah" | "e-and-da";
+                /**
+                 * @description * `a4` - a4
+                 *     * `letter` - letter
+                 *     * `phone` - phone
+                 */
+                size?: "a4" | "letter" | "phone";
+                /**
+                 * @description * `none` - none
+                 *     * `below` - below
+                 *     * `above` - above
+                 */
+                sticking?: "none" | "below" | "above";
+                /**
+                 * @description * `direction` - direction
+                 *     * `triplets` - triplets
+                 */
+                swing?: "direction" | "triplets";
+                times?: boolean;
+                /**
+                 * @description * `two` - two
+                 *     * `one` - one
+                 *     * `foot_apart` - foot_apart
+                 */
+                voices?: "two" | "one" | "foot_apart";
+            };
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chart"];
+                };
+            };
+        };
+    };
     songs_clicks_list: {
         parameters: {
             query?: never;
@@ -2398,6 +2674,31 @@ export interface operations {
             };
         };
     };
+    songs_cues_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetCueRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
     songs_edits_create: {
         parameters: {
             query?: never;
@@ -2419,34 +2720,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
-                };
-            };
-        };
-    };
-    songs_engraving_retrieve: {
-        parameters: {
-            query?: {
-                /**
-                 * @description * `a4` - a4
-                 *     * `letter` - letter
-                 *     * `phone` - phone
-                 */
-                layout?: "a4" | "letter" | "phone";
-            };
-            header?: never;
-            path: {
-                song_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Engraving"];
                 };
             };
         };
@@ -2521,7 +2794,83 @@ export interface operations {
     };
     songs_files_retrieve: {
         parameters: {
-            query?: never;
+            query?: {
+                closing_sign?: boolean;
+                count?: boolean;
+                /**
+                 * @description * `x` - x
+                 *     * `round` - round
+                 */
+                cross_stick?: "x" | "round";
+                /**
+                 * @description * `brackets` - brackets
+                 *     * `hidden` - hidden
+                 *     * `plain` - plain
+                 */
+                doubts?: "brackets" | "hidden" | "plain";
+                /**
+                 * @description * `brackets` - brackets
+                 *     * `small` - small
+                 */
+                ghosts?: "brackets" | "small";
+                /**
+                 * @description * `under` - under
+                 *     * `line` - line
+                 */
+                hat_foot?: "under" | "line";
+                key?: boolean;
+                /**
+                 * @description * `all` - all
+                 *     * `no_ghosts` - no_ghosts
+                 *     * `hands` - hands
+                 *     * `backbeat` - backbeat
+                 */
+                level?: "all" | "no_ghosts" | "hands" | "backbeat";
+                /** @description of RH, LH, RF, LF; blank: all */
+                limbs?: string;
+                /**
+                 * @description * `staff` - staff
+                 *     * `limbs` - limbs
+                 */
+                notation?: "staff" | "limbs";
+                /**
+                 * @description * `full` - full
+                 *     * `essence` - essence
+                 *     * `map` - map
+                 *     * `parts` - parts
+                 */
+                reading?: "full" | "essence" | "map" | "parts";
+                /**
+                 * @description * `e-and-a` - e-and-a
+                 *     * `e-and-ah` - e-and-ah
+                 *     * `e-and-da` - e-and-da
+                 */
+                school?: "e-and-a" | "e-and-ah" | "e-and-da";
+                /**
+                 * @description * `a4` - a4
+                 *     * `letter` - letter
+                 *     * `phone` - phone
+                 */
+                size?: "a4" | "letter" | "phone";
+                /**
+                 * @description * `none` - none
+                 *     * `below` - below
+                 *     * `above` - above
+                 */
+                sticking?: "none" | "below" | "above";
+                /**
+                 * @description * `direction` - direction
+                 *     * `triplets` - triplets
+                 */
+                swing?: "direction" | "triplets";
+                times?: boolean;
+                /**
+                 * @description * `two` - two
+                 *     * `one` - one
+                 *     * `foot_apart` - foot_apart
+                 */
+                voices?: "two" | "one" | "foot_apart";
+            };
             header?: never;
             path: {
                 name: string;
@@ -2990,6 +3339,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mine"];
+                };
+            };
+        };
+    };
+    songs_part_file_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["PartFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+        };
+    };
+    songs_parts_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecidePartRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
         };

@@ -139,6 +139,18 @@ export const SUFFIXES: readonly string[] = [
   ".aiff"
 ]
 
+/** Endings of drum parts of other programs that are taken. */
+export const PART_SUFFIXES: readonly string[] = [
+  ".musicxml",
+  ".mxl",
+  ".xml",
+  ".mid",
+  ".midi"
+]
+
+/** The ending of a bundle. */
+export const BUNDLE_SUFFIX: string = ".zip"
+
 /** What is taken, in a line. */
 export const LIMITS_TEXT: string = "WAV, FLAC, OGG, MP3, M4A/AAC or AIFF; 2 s to 20 minutes; at most 300 MB; mono to 5.1; 8 to 96 kHz"
 

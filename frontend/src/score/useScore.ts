@@ -4,11 +4,13 @@ import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 import {
   api,
   type Bar,
+  type Compared,
   type Edited,
   type FillAsked,
   type FormChange,
   type GestureWish,
   type Hit,
+  type PartAsked,
   Problem,
   type Score,
   taken,
@@ -287,6 +289,29 @@ export function useScore(songId: string) {
     confirm: (finding: Finding, confirmed: boolean) =>
       change(() => taken(api.POST('/api/songs/{song_id}/confirm', { ...of, body: { finding, confirmed } }))),
     decideFill: (body: FillAsked) => change(() => taken(api.POST('/api/songs/{song_id}/fills', { ...of, body }))),
+    setCue: (bar: number, words: string) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/cues', { ...of, body: { bar, words } }))),
+    decidePart: (body: PartAsked) => change(() => taken(api.POST('/api/songs/{song_id}/parts', { ...of, body }))),
+    /** A drum part of another program: compared with the song, or taken over. Null where it was refused. */
+    comparePart: async (file: File, take: boolean): Promise<Compared | null> => {
+      let found: Compared | null = null
+      const ask = async () => {
+        const body = new FormData()
+        body.append('file', file)
+        if (take) body.append('take', 'true')
+        found = await taken(
+          api.POST('/api/songs/{song_id}/part-file', { ...of, body: body as never, bodySerializer: (sent) => sent as never }),
+        )
+        return found.edited!
+      }
+      if (take) return (await change(ask)) ? found : null
+      try {
+        await ask()
+      } catch (error) {
+        notice.value = words(error)
+      }
+      return found
+    },
     giveHands: () => change(() => taken(api.POST('/api/songs/{song_id}/hands', of))),
     changeForm: (body: FormChange) => change(() => taken(api.POST('/api/songs/{song_id}/form', { ...of, body }))),
     /** What a new run heard: taken as a step, or left. */

@@ -4,7 +4,7 @@ import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { reactive, ref, type Ref } from 'vue'
 import { importRecording, Problem } from '@/api/client'
-import { LARGEST_BYTES, LIMITS_TEXT, SUFFIXES } from '@/api/vocabulary'
+import { BUNDLE_SUFFIX, LARGEST_BYTES, LIMITS_TEXT, PART_SUFFIXES, SUFFIXES } from '@/api/vocabulary'
 
 const emit = defineEmits<{ imported: [] }>()
 
@@ -50,7 +50,7 @@ const { isOverDropZone: isOver } = useDropZone(document.documentElement, {
   checkValidity: (items) => Array.from(items).some((item) => item.kind === 'file'),
 })
 const field = ref<HTMLInputElement | null>(null)
-const files = useFileDialog({ input: field as Ref<HTMLInputElement>, accept: `${SUFFIXES.join(',')},audio/*`, multiple: true, reset: true })
+const files = useFileDialog({ input: field as Ref<HTMLInputElement>, accept: `${[...SUFFIXES, ...PART_SUFFIXES, BUNDLE_SUFFIX].join(',')},audio/*`, multiple: true, reset: true })
 files.onChange((chosen) => void take(Array.from(chosen ?? [])))
 </script>
 
@@ -60,6 +60,7 @@ files.onChange((chosen) => void take(Array.from(chosen ?? [])))
     <input ref="field" type="file" class="visually-hidden" tabindex="-1" aria-label="Recordings to import" data-test="file" />
     <Button label="Choose a file" variant="outlined" @click="files.open()" />
     <p class="label limits">{{ LIMITS_TEXT }}</p>
+    <p class="label limits">Or a drum part of another program (MusicXML, MIDI), or a bundle of a song (.zip).</p>
     <ul v-if="uploads.length" class="uploads">
       <li v-for="upload in uploads" :key="upload.key" :class="{ trouble: upload.problem }">
         <span class="file">{{ upload.name }}</span>

@@ -11,7 +11,7 @@ import { usePreviews } from '@/score/usePreviews'
 import { useScore } from '@/score/useScore'
 import { isWorking } from '@/shelf/useShelf'
 import { endWords } from '@/shelf/words'
-import { useEngraving } from '@/stages/chart/useEngraving'
+import { useChart } from '@/stages/chart/useChart'
 import { useFeel } from '@/stages/feel/useFeel'
 import { useFills } from '@/stages/fills/useFills'
 import { useFormCursor } from '@/stages/form/useFormCursor'
@@ -38,7 +38,7 @@ function openSong(id: string) {
   const stage = useStage(id)
   const isShown = (...stages: string[]) => stages.includes(stage.stage.value)
   const sources = useSources(id)
-  const found = useGrooves(id, part.score, () => isShown('grooves', 'chart'))
+  const found = useGrooves(id, part.score, () => isShown('grooves'))
   const fills = useFills(id, part, () => isShown('fills'))
   const view = {
     showKeys: ref(false),
@@ -145,6 +145,14 @@ function openSong(id: string) {
       if (before) void refetch()
     },
   )
+  // Without a recording there is the kit to be heard.
+  watch(
+    () => song.value && !song.value.has_recording,
+    (isMute) => {
+      if (isMute) player.settings.value.hearing = 'kit'
+    },
+    { immediate: true },
+  )
   const hasBars = computed(() => bars.value.length > 0)
   // Without bars there is one thing to do, which is done in Listen: its keys hold.
   watch(
@@ -183,7 +191,7 @@ function openSong(id: string) {
       if (fill) loops.loopStretch(fill)
     },
     previews,
-    engraving: useEngraving(id, part.score, () => isShown('chart')),
+    chart: useChart(id, part.score, () => isShown('chart')),
     ...stage,
     ...view,
     ...loops,

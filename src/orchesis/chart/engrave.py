@@ -1,150 +1,335 @@
-"""Engraving: MusicXML to pages of SVG, by the verovio library.
+"""Engraving one system of measures by the verovio library: lines of music without any words.
 
-What is on screen is what is printed: the PDF is made from these same pages.
+Each system is engraved for itself, so that an edit engraves again only the line that it touches;
+letters, numbers and names are put beside the ink afterwards (`dress`), and systems are put on
+pages (`pages`). Lengths are hundredths of a millimetre.
 """
 
 from __future__ import annotations
 
 import re
 import threading
+import xml.etree.ElementTree as ET
+from collections import OrderedDict
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
-from pathlib import Path
 
 import verovio
 
+from orchesis.chart.ink import LINK, SVG, Box, around, boxes_of, data_folder
+from orchesis.chart.mei import measure_id, note_id, system_mei
+from orchesis.chart.notation import head_of
+from orchesis.chart.options import ChartOptions
+from orchesis.chart.score import Measure
 from orchesis.errors import InvalidTranscription
+from orchesis.music.instruments import Instrument, Status
+from orchesis.music.values import Feel, Meter
 
-
-class PageSize(StrEnum):
-    """Paper, or one long narrow sheet to read on a phone."""
-
-    A4 = "a4"
-    LETTER = "letter"
-    PHONE = "phone"
-
-
-_TENTHS_OF_MM = {
-    PageSize.A4: (2100, 2970),
-    PageSize.LETTER: (2159, 2794),
-    PageSize.PHONE: (880, 60000),
-}
-SCALE_PERCENT = 100
-MARGIN = 120
-NARROW_MARGIN = 30
 STAFF_UNIT = 7.5
-"""Half a staff space in tenths of a millimetre: a staff of 6 mm, four bars of sixteenths a line."""
+"""Half a staff space in tenths of a millimetre: a staff of 6 mm."""
 
-TEXT_FONT = "Spectral, Times, serif"
-"""Spectral ships with the application; verovio would ask the system for Times."""
+SPACE = 20 * STAFF_UNIT
+"""A staff space in hundredths of a millimetre."""
 
-_OPEN = re.compile(r"<open\b")
-_HEADS = {"noteheadTriangleUpBlack": "U+E0B9"}
-"""Heads that verovio reads the name of and then draws round. Its fonts have no triangle: a square
-says as well that this is no drum with a skin.
-"""
+OWN_HEADS = {
+    "triangle": "M0 -140 L165 140 L330 -140 Z",
+    "inverted triangle": "M0 140 L330 140 L165 -140 Z",
+}
+"""Heads that the engraver's fonts lack, in font units with y upwards."""
 
-_lock = threading.Lock()
+_OUT_OF_UNIT = 10
+"""The engraver's drawing unit is a tenth of its own unit of a tenth of a millimetre."""
 
 
 @dataclass(frozen=True, slots=True)
-class Engraving:
-    """Pages as SVG text, in order."""
+class Head:
+    """A note on the drawing: its identity, its place in the bar, and where it is."""
 
-    pages: tuple[str, ...]
+    name: str
+    at: float
+    box: Box
 
 
-def engrave(musicxml: str, size: PageSize = PageSize.A4) -> Engraving:
-    """Engrave a MusicXML text. Raises InvalidTranscription where verovio cannot read it.
+@dataclass(frozen=True, slots=True)
+class Span:
+    """A measure on the drawing: its identity and its ends."""
 
-    The same input always gives the same output, so that results can be cached by content. Only
-    one engraving runs at a time: the library's settings are global to the process.
+    name: str
+    left: float
+    right: float
+
+
+@dataclass(frozen=True, slots=True)
+class Drawing:
+    """A line of music: its ink as SVG, its glyphs, its boxes, where its measures and heads are.
+
+    svg : elements with their left end at 0 and the top of the highest staff near 0. staff_top,
+    staff_bottom : the outer lines of the kit's staff. glyphs : outlines by name.
     """
-    width, height = _TENTHS_OF_MM[size]
-    narrow = size is PageSize.PHONE
-    margin = NARROW_MARGIN if narrow else MARGIN
-    return Engraving(
-        _engraved(
-            musicxml,
-            {
-                "pageWidth": width,
-                "pageHeight": height,
-                "pageMarginLeft": margin,
-                "pageMarginRight": margin,
-                "breaks": "auto" if narrow else "line",
-                "adjustPageHeight": narrow,
-                "header": "auto",
-            },
-        )
+
+    svg: str
+    width: float
+    boxes: tuple[Box, ...]
+    spans: tuple[Span, ...]
+    heads: tuple[Head, ...]
+    staff_top: float
+    staff_bottom: float
+    glyphs: dict[str, str]
+
+
+_lock = threading.Lock()
+_KEPT = 512
+_kept: OrderedDict[Hashable, Drawing] = OrderedDict()
+"""Systems by what is in them: the same line is not engraved twice, whoever asks."""
+
+
+def engrave_system(
+    measures: Sequence[Measure],
+    feel: Feel,
+    options: ChartOptions,
+    *,
+    width: float,
+    before: Meter | None,
+) -> Drawing:
+    """Engrave measures as one system of that width.
+
+    Parameters
+    ----------
+    width : hundredths of a millimetre, from the left end of the staff to the right.
+    before : the metre of the bar before it; None: it is the first.
+
+    Raises
+    ------
+    InvalidTranscription : the engraver cannot read them.
+    """
+    key = (tuple(measures), feel, options, round(width), before)
+    with _lock:
+        if key in _kept:
+            _kept.move_to_end(key)
+            return _kept[key]
+    mei = system_mei(measures, feel, options, before=before)
+    with _lock:
+        svg = _rendered(mei, width)
+    drawing = _drawing(svg, measures, options, width)
+    with _lock:
+        _kept[key] = drawing
+        while len(_kept) > _KEPT:
+            _kept.popitem(last=False)
+    return drawing
+
+
+def _rendered(mei: str, width: float) -> str:
+    # Needed in every thread but the main one, or loading fails without a word.
+    verovio.setDefaultResourcePath(str(data_folder()))
+    verovio.enableLog(verovio.LOG_OFF)
+    toolkit = verovio.toolkit()
+    toolkit.setOptions(
+        {
+            "scale": 100,
+            "pageWidth": round(width / _OUT_OF_UNIT),
+            "pageHeight": 6000,
+            "pageMarginLeft": 0,
+            "pageMarginRight": 0,
+            "pageMarginTop": 0,
+            "pageMarginBottom": 0,
+            "breaks": "encoded",
+            "adjustPageHeight": True,
+            "header": "none",
+            "footer": "none",
+            "mnumInterval": 0,
+            "unit": STAFF_UNIT,
+            "font": "Leland",
+            "smuflTextFont": "none",
+            "svgViewBox": True,
+            "xmlIdSeed": 1,
+            # A line is always as wide as it was planned to be.
+            "minLastJustification": 0.0,
+            "spacingLinear": 0.25,
+            "spacingNonLinear": 0.6,
+            "graceFactor": 0.7,
+            # Beams lie flat: stems go up to one height, and marks have room over them.
+            "beamMaxSlope": 0,
+        }
+    )
+    if not toolkit.loadData(mei) or toolkit.getPageCount() != 1:
+        raise InvalidTranscription("the chart could not be engraved")
+    return str(toolkit.renderToSVG(1))
+
+
+def _drawing(svg: str, measures: Sequence[Measure], options: ChartOptions, width: float) -> Drawing:
+    root = ET.fromstring(svg)
+    glyphs = {
+        (symbol.get("id") or "").split("-")[0]: path.get("d", "")
+        for symbol in root.iterfind(f"{SVG}defs/{SVG}g")
+        if (path := symbol.find(f"{SVG}path")) is not None
+    }
+    system = next(g for g in root.iter(f"{SVG}g") if g.get("class") == "system")
+    notes = {note_id(hit): hit for measure in measures for hit in measure.hits}
+    names = {measure_id(measure) for measure in measures}
+    spans, heads, lines = [], [], []
+    brackets: list[str] = []
+    for measure in system.iter(f"{SVG}g"):
+        if measure.get("class") == "measure":
+            staves = [g for g in measure if g.get("class") == "staff"]
+            ends = [line for staff in staves for line in _staff_lines(staff)]
+            left, right = min(e.left for e in ends), max(e.right for e in ends)
+            spans.append(Span(measure.get("id", ""), left, right))
+            kit = max(staves, key=lambda staff: len(_staff_lines(staff)))
+            lines += _staff_lines(kit)
+            for staff in staves:
+                _clear_of_beams(staff)
+    for note in system.iter(f"{SVG}g"):
+        hit = notes.get(note.get("id", ""))
+        if hit is None:
+            continue
+        head = next(g for g in note if g.get("class") == "notehead")
+        shape = head_of(hit.instrument, options)
+        if shape in OWN_HEADS:
+            glyphs["H" + shape[0]] = OWN_HEADS[shape]
+            _substitute(head, "H" + shape[0])
+        box = around(boxes_of(_plain(head)), "notehead")
+        if box is None:
+            continue
+        heads.append(Head(note.get("id", ""), float(hit.position), box))
+        note.set("data-at", f"{float(hit.position):.4f}")
+        note.set("class", _classes(hit.instrument, hit.status))
+        if hit.status is Status.DOUBTFUL:
+            brackets.append(_square_brackets(box))
+    boxes = tuple(boxes_of(system))
+    _clean(system, {*notes, *names})
+    return Drawing(
+        svg=_inner(system) + "".join(brackets),
+        width=width,
+        boxes=boxes,
+        spans=tuple(spans),
+        heads=tuple(heads),
+        staff_top=min(line.top for line in lines),
+        staff_bottom=max(line.bottom for line in lines),
+        glyphs=glyphs,
     )
 
 
-STRIP_WIDTH = 1500
-STRIP_MARGIN = 20
+def _staff_lines(staff: ET.Element) -> list[Box]:
+    """The lines of a staff as boxes without height."""
+    found = []
+    for path in staff.findall(f"{SVG}path"):
+        ends = _PATH.match(path.get("d", ""))
+        if ends is not None:
+            left, top, right, bottom = map(float, ends.groups())
+            if top == bottom:
+                found.append(Box(left, top, right, bottom, "line"))
+    return found
 
 
-def engrave_strip(musicxml: str) -> str:
-    """Engrave some bars as one system without a page about it, as SVG.
+MOVED = ("tupletNum", "artic")
+"""What is moved, in this order: marks go beyond the numbers of tuplets."""
 
-    Raises InvalidTranscription where verovio cannot read them.
-    """
-    options = {
-        "pageWidth": STRIP_WIDTH,
-        "pageMarginLeft": STRIP_MARGIN,
-        "pageMarginRight": STRIP_MARGIN,
-        "pageMarginTop": STRIP_MARGIN,
-        "pageMarginBottom": STRIP_MARGIN,
-        "breaks": "none",
-        "adjustPageHeight": True,
-        "adjustPageWidth": True,
-        "header": "none",
-        # Letters below stand apart from each other.
-        "spacingLinear": 0.42,
-        "spacingNonLinear": 0.5,
-        "lyricSize": 4.0,
-    }
-    return _engraved(musicxml, options)[0]
+CLEAR = 35.0
 
 
-def _engraved(musicxml: str, options: dict[str, object]) -> tuple[str, ...]:
-    with _lock:
-        # Needed in every thread but the main one, or loading fails without a word.
-        verovio.setDefaultResourcePath(str(Path(verovio.__file__).parent / "data"))
-        verovio.enableLog(verovio.LOG_OFF)
-        toolkit = verovio.toolkit()
-        toolkit.setOptions(
-            {
-                "scale": SCALE_PERCENT,
-                "pageMarginTop": MARGIN,
-                "pageMarginBottom": MARGIN,
-                "xmlIdSeed": 1,
-                "font": "Leland",
-                "smuflTextFont": "none",
-                "svgViewBox": True,
-                "unit": STAFF_UNIT,
-                "footer": "none",
-                "mnumInterval": 1,
-                "spacingSystem": 6,
-                "justifyVertically": False,
-                "spacingLinear": 0.2,
-                "spacingNonLinear": 0.6,
-                **options,
-            }
+def _clear_of_beams(staff: ET.Element) -> None:
+    """Move marks and numbers off the beams on which the engraver leaves them beside grace notes."""
+    lines = _staff_lines(staff)
+    if not lines:
+        return
+    middle = sum(line.top for line in lines) / len(lines)
+    obstacles = [box for box in boxes_of(staff) if box.what.startswith(("beam", "tupletBracket"))]
+    for kind in MOVED:
+        for sign in staff.iter(f"{SVG}g"):
+            if sign.get("class") != kind:
+                continue
+            box = around(boxes_of(sign), kind)
+            if box is None:
+                continue
+            up = (box.top + box.bottom) / 2 < middle
+            shift = 0.0
+            in_the_way = [other for other in obstacles if other.overlaps(box)]
+            while in_the_way:
+                here = box.moved(0, shift)
+                if up:
+                    shift += min(other.top for other in in_the_way) - CLEAR - here.bottom
+                else:
+                    shift += max(other.bottom for other in in_the_way) + CLEAR - here.top
+                here = box.moved(0, shift)
+                in_the_way = [other for other in obstacles if other.overlaps(here)]
+            if shift:
+                _shift(sign, shift)
+            obstacles.append(box.moved(0, shift))
+
+
+_PLACE = re.compile(r"translate\(([-\d.]+), ?([-\d.]+)\)")
+
+
+def _shift(sign: ET.Element, by: float) -> None:
+    for use in sign.iter(f"{SVG}use"):
+        use.set(
+            "transform",
+            _PLACE.sub(
+                lambda found: f"translate({found.group(1)}, {float(found.group(2)) + by:.0f})",
+                use.get("transform", ""),
+            ),
         )
-        # What MusicXML calls open is, of all technical signs, the one that verovio leaves out.
-        if not toolkit.loadData(_OPEN.sub("<open-string", musicxml)):
-            raise InvalidTranscription("the chart could not be engraved")
-        if any(name in musicxml for name in _HEADS):
-            toolkit.loadData(_with_all_heads(toolkit.getMEI()))
-        pages = [toolkit.renderToSVG(page) for page in range(1, toolkit.getPageCount() + 1)]
-    return tuple(_with_our_fonts(page) for page in pages)
 
 
-def _with_all_heads(mei: str) -> str:
-    for name, shape in _HEADS.items():
-        mei = mei.replace(f'glyph.name="{name}"', f'head.shape="{shape}"')
-    return mei
+_PATH = re.compile(r"M([-\d.]+) ([-\d.]+) L([-\d.]+) ([-\d.]+)")
 
 
-def _with_our_fonts(svg: str) -> str:
-    return svg.replace("Times, serif", TEXT_FONT).replace("Times,serif", TEXT_FONT)
+def _substitute(head: ET.Element, name: str) -> None:
+    use = head.find(f"{SVG}use")
+    if use is not None:
+        use.set(LINK, f"#{name}-")
+
+
+def _plain(head: ET.Element) -> ET.Element:
+    """A head whose substitute is measured as the round head that it stands for."""
+    copy = ET.fromstring(ET.tostring(head))
+    for use in copy.iter(f"{SVG}use"):
+        if use.get(LINK, "").startswith("#H"):
+            use.set(LINK, "#E0A4-")
+    return copy
+
+
+def _classes(instrument: Instrument, status: Status) -> str:
+    doubtful = " doubtful" if status is Status.DOUBTFUL else ""
+    return f"note {instrument.value}{doubtful}"
+
+
+def _square_brackets(box: Box) -> str:
+    """Square brackets about a head that nobody is sure of."""
+    gap, lip = SPACE * 0.28, SPACE * 0.22
+    top, bottom = box.top - lip / 2, box.bottom + lip / 2
+    left, right = box.left - gap, box.right + gap
+    return (
+        f'<path class="bracket" fill="none" stroke-width="14" d="M{left + lip:.0f} {top:.0f}'
+        f"H{left:.0f}V{bottom:.0f}H{left + lip:.0f}M{right - lip:.0f} {top:.0f}"
+        f'H{right:.0f}V{bottom:.0f}H{right - lip:.0f}"/>'
+    )
+
+
+_SUFFIX = re.compile(r"^(#[^-]+)-.*")
+
+
+def _clean(element: ET.Element, keep: set[str]) -> None:
+    """Without the engraver's own identities, which differ from system to system by nothing."""
+    if element.get("id") not in keep:
+        element.attrib.pop("id", None)
+    link = element.get(LINK)
+    if link:
+        element.set(LINK, _SUFFIX.sub(r"\1", link))
+    for child in list(element):
+        name = child.get("class", "")
+        marker = "placeholder" in name or "Milestone" in name
+        unseen = marker or child.get("visibility") == "hidden"
+        if unseen and not any(g.get("id") in keep for g in child.iter()):
+            element.remove(child)
+            continue
+        _clean(child, keep)
+        if child.tag == f"{SVG}g" and not len(child) and child.get("id") not in keep:
+            element.remove(child)
+
+
+def _inner(element: ET.Element) -> str:
+    text = "".join(ET.tostring(child, encoding="unicode") for child in element)
+    text = re.sub(r' xmlns(:\w+)?="[^"]*"', "", text)
+    text = re.sub(r">\s+<", "><", text)
+    return text.replace("ns0:", "").replace("ns1:href", "xlink:href").strip()

@@ -42,17 +42,20 @@ def _latin(text: str) -> str:
     return text.encode("latin-1", "replace").decode("latin-1")
 
 
-def _lead(edges: np.ndarray) -> float:
-    """Seconds before the first bar, as beats of the first bar's tempo: played as silence."""
-    return float(edges[0] / (edges[1] - edges[0])) if len(edges) > 1 else 0.0
+def _lead(song: Transcription, edges: np.ndarray) -> int:
+    """Beats of silence before the first bar: whole bars, so that bar lines are where bars begin."""
+    if len(edges) < 2 or edges[0] <= 0:
+        return 0
+    beats = edges[0] / (edges[1] - edges[0])
+    return int(song.meter.pulses * max(1, round(beats / song.meter.pulses)))
 
 
-def _ticks(edges: np.ndarray, time: float) -> int:
+def _ticks(lead: int, edges: np.ndarray, time: float) -> int:
     """Ticks from the start of the recording at which `time` (seconds) falls."""
-    lead = max(0.0, _lead(edges))
     beats = float(np.interp(time, edges, np.arange(len(edges))))
     if time < edges[0]:
-        beats = (time - edges[0]) / (edges[1] - edges[0])
+        # The silence lasts as long as it does, at whatever tempo its bars then have.
+        beats = lead * (time / edges[0] - 1.0) if lead else 0.0
     elif time > edges[-1]:
         beats = len(edges) - 1 + (time - edges[-1]) / (edges[-1] - edges[-2])
     return max(0, round((lead + beats) * TICKS_PER_BEAT))
@@ -62,8 +65,13 @@ def _tempo_track(song: Transcription, edges: np.ndarray) -> mido.MidiTrack:
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=_latin(song.title or "Drums"), time=0))
     events: list[tuple[int, mido.MetaMessage]] = []
+    lead = _lead(song, edges)
+    if lead:
+        quarter = float(edges[0]) / lead / float(4 * song.meter.pulse)
+        tempo = max(1, min(SLOWEST_MICROSECONDS, round(quarter * 1e6)))
+        events.append((0, mido.MetaMessage("set_tempo", tempo=tempo)))
     for index, length in enumerate(np.diff(edges)):
-        tick = 0 if index == 0 else _ticks(edges, float(edges[index]))
+        tick = _ticks(lead, edges, float(edges[index]))
         quarter = float(length) / float(4 * song.meter.pulse)
         tempo = min(SLOWEST_MICROSECONDS, round(quarter * 1e6))
         events.append((tick, mido.MetaMessage("set_tempo", tempo=tempo)))
@@ -73,11 +81,11 @@ def _tempo_track(song: Transcription, edges: np.ndarray) -> mido.MidiTrack:
             signature = mido.MetaMessage(
                 "time_signature", numerator=bar.meter.beats, denominator=bar.meter.unit
             )
-            events.append((0 if before is None else _ticks(edges, bar.start), signature))
+            events.append((0 if before is None else _ticks(lead, edges, bar.start), signature))
             before = bar.meter
     for section in song.sections:
         marker = mido.MetaMessage("marker", text=_latin(section.label))
-        events.append((_ticks(edges, section.start), marker))
+        events.append((_ticks(lead, edges, section.start), marker))
     return _timed(track, events)
 
 
@@ -85,11 +93,12 @@ def _drum_track(song: Transcription, edges: np.ndarray, quantised: bool) -> mido
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name="Drums", time=0))
     events: list[tuple[int, mido.Message]] = []
+    lead = _lead(song, edges)
     for hit in written(song.hits):
         time = written_time(song, hit.bar, hit.position) if quantised else hit.time
         note = STAFF[hit.instrument].midi_key
         for away, velocity in [(0.0, hit.velocity), *strokes_beside(hit)]:
-            tick = _ticks(edges, max(0.0, time + away))
+            tick = _ticks(lead, edges, max(0.0, time + away))
             on = mido.Message("note_on", channel=PERCUSSION_CHANNEL, note=note, velocity=velocity)
             off = mido.Message("note_off", channel=PERCUSSION_CHANNEL, note=note, velocity=0)
             events += [(tick, on), (tick + NOTE_TICKS, off)]

@@ -1,4 +1,4 @@
-"""PDF: the engraved pages, put together by the program rsvg-convert.
+"""PDF and PNG: the engraved pages, drawn by the program rsvg-convert.
 
 The fonts that the pages name ship beside this module, so that a machine without any gives the
 same paper.
@@ -11,23 +11,40 @@ import subprocess
 import tempfile
 from pathlib import Path
 
-from orchesis.chart.engrave import Engraving, PageSize
+from orchesis.chart.options import PageSize
+from orchesis.chart.pages import SIZES, Engraving
 from orchesis.errors import OrchesisError
 
 FONTS = Path(__file__).parent / "fonts"
 TIMEOUT_SECONDS = 120
-_MILLIMETRES = {PageSize.A4: (210, 297), PageSize.LETTER: (215.9, 279.4)}
+DOTS_PER_INCH = 200
 
 
 def to_pdf(engraving: Engraving, size: PageSize = PageSize.A4) -> bytes:
     """The bytes of a PDF with one sheet a page. Raises OrchesisError when it cannot be made."""
-    width, height = _MILLIMETRES[size]
-    with tempfile.TemporaryDirectory(prefix="orchesis-pdf-") as name:
+    width, height = (f"{length / 100:g}mm" for length in SIZES[size])
+    arguments = ["--format=pdf", f"--page-width={width}", f"--page-height={height}"]
+    arguments += [f"--width={width}", f"--height={height}", "--keep-aspect-ratio"]
+    made = _converted([page.svg() for page in engraving.pages], arguments)
+    if not made.startswith(b"%PDF"):
+        raise OrchesisError("the PDF could not be made: its beginning is wrong")
+    return made
+
+
+def to_png(svg: str) -> bytes:
+    """A page as a picture on white. Raises OrchesisError when it cannot be made."""
+    dots = str(DOTS_PER_INCH)
+    arguments = ["--format=png", "--background-color=white", f"--dpi-x={dots}", f"--dpi-y={dots}"]
+    return _converted([svg], arguments)
+
+
+def _converted(pages: list[str], arguments: list[str]) -> bytes:
+    with tempfile.TemporaryDirectory(prefix="orchesis-print-") as name:
         folder = Path(name)
         (folder / "data").mkdir()
         (folder / "data" / "fonts").symlink_to(FONTS)
         paths = []
-        for number, page in enumerate(engraving.pages, 1):
+        for number, page in enumerate(pages, 1):
             path = folder / f"{number:04}.svg"
             path.write_text(page, encoding="utf-8")
             paths.append(str(path))
@@ -36,12 +53,9 @@ def to_pdf(engraving: Engraving, size: PageSize = PageSize.A4) -> bytes:
             "XDG_DATA_HOME": str(folder / "data"),
             "XDG_CACHE_HOME": str(folder / "cache"),
         }
-        command = ["rsvg-convert", "--format=pdf", "--keep-aspect-ratio"]
-        command += [f"--page-width={width}mm", f"--page-height={height}mm"]
-        command += [f"--width={width}mm", f"--height={height}mm", *paths]
         try:
             done = subprocess.run(
-                command,
+                ["rsvg-convert", *arguments, *paths],
                 env=environment,
                 capture_output=True,
                 timeout=TIMEOUT_SECONDS,
@@ -52,7 +66,7 @@ def to_pdf(engraving: Engraving, size: PageSize = PageSize.A4) -> bytes:
                 "the program rsvg-convert is missing: install the Debian package librsvg2-bin"
             ) from error
         except subprocess.TimeoutExpired as error:
-            raise OrchesisError("making the PDF took too long: chart fewer bars") from error
-    if done.returncode != 0 or not done.stdout.startswith(b"%PDF"):
-        raise OrchesisError(f"the PDF could not be made: {done.stderr.decode()[-200:].strip()}")
+            raise OrchesisError("drawing the chart took too long: chart fewer bars") from error
+    if done.returncode != 0:
+        raise OrchesisError(f"the chart was not drawn: {done.stderr.decode()[-200:].strip()}")
     return done.stdout

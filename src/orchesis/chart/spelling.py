@@ -1,19 +1,21 @@
 """Rhythm spelling: the notes and rests of one voice in one bar.
 
-Drum style: a note lasts to the next stroke of its voice, or to the end of its beat, whichever
-comes first, so that every beat can be seen; rests fill only what comes before the first stroke
-of a beat. No ties are ever needed.
+Drum style: only onsets matter, so a note lasts to the next stroke of its voice, or to the end of
+its beat, whichever comes first; rests fill only what comes before the first stroke of a beat.
+A stroke on the beat lasts on past an eighth rest, and rests that fill half a bar become one; the
+middle of a bar of four is always seen. No ties are ever needed. (Gould, "Behind Bars", 2011, on
+beaming and rests by the half bar.)
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from math import lcm
 
-from orchesis.music.values import Bar, Hit
+from orchesis.music.values import Hit, Meter
 
 PARTS = (1, 2, 3, 4, 6, 8, 12)
 """How a beat can be divided; anything finer is written at the nearest place of the last."""
@@ -54,31 +56,76 @@ class Event:
         return not self.hits
 
 
-def spell_voice(bar: Bar, hits: Sequence[Hit]) -> tuple[Event, ...]:
-    """Events that fill the bar exactly. One whole-bar rest where there are no hits."""
+PlaceOf = Callable[[Fraction], Fraction]
+"""Where a place of the bar is written: see `swinging.in_triplets`."""
+
+
+def spell_voice(
+    meter: Meter, hits: Sequence[Hit], place_of: PlaceOf | None = None
+) -> tuple[Event, ...]:
+    """Events that fill a bar exactly. One whole-bar rest where there are no hits."""
     if not hits:
-        return (Event(0, (), Value(Fraction(bar.meter.beats, bar.meter.unit), None)),)
-    by_beat: dict[int, list[Hit]] = defaultdict(list)
+        return (Event(0, (), Value(Fraction(meter.beats, meter.unit), None)),)
+    by_beat: dict[int, dict[Hit, Fraction]] = defaultdict(dict)
     for hit in hits:
-        place = hit.position * bar.meter.pulses
-        by_beat[place.numerator // place.denominator].append(hit)
-    events: list[Event] = []
-    for beat in range(bar.meter.pulses):
-        events += _spell_beat(bar, beat, by_beat[beat])
-    return tuple(events)
+        place = (place_of(hit.position) if place_of else hit.position) * meter.pulses
+        beat = place.numerator // place.denominator
+        by_beat[beat][hit] = place - beat
+    beats = [_spell_beat(meter, beat, by_beat[beat]) for beat in range(meter.pulses)]
+    for first, last in _halves(meter):
+        _merge_within(meter, beats, first, last)
+    return tuple(event for beat in beats for event in beat)
 
 
-def _spell_beat(bar: Bar, beat: int, hits: Sequence[Hit]) -> list[Event]:
-    whole_beat = bar.meter.pulse
-    if not hits:
+def _halves(meter: Meter) -> list[tuple[int, int]]:
+    """The stretches of beats within which a note may last and rests are one."""
+    if meter.pulses == 4:
+        return [(0, 2), (2, 4)]
+    return [(0, meter.pulses)] if meter.pulses in (2, 3) else []
+
+
+HALF = Fraction(1, 2)
+"""Notes stay shorter than a half note: hollow heads mean something else to drummers."""
+
+
+def _merge_within(meter: Meter, beats: list[list[Event]], first: int, last: int) -> None:
+    """Make one of the rests of a half bar, and let a stroke on the beat last past a first rest.
+
+    Beats that have become part of what is before them are left without events.
+    """
+    opening = beats[first]
+    if len(opening) != 1 or opening[0].value.tuplet is not None:
+        return
+    event = opening[0]
+    held = first + 1
+    while held < last and all(after.is_rest for after in beats[held]):
+        held += 1
+    length = meter.pulse * (held - first)
+    if held == last and length.numerator in (1, 3) and (event.is_rest or length < HALF):
+        beats[first] = [replace(event, value=Value(length, None))]
+        for beat in range(first + 1, held):
+            beats[beat] = []
+    elif held == first + 1 < last and not event.is_rest and not meter.is_compound:
+        after_it = beats[held]
+        half = Value(meter.pulse / 2, None)
+        longer = meter.pulse * 3 / 2
+        rest_first = len(after_it) > 1 and after_it[0].is_rest and after_it[0].value == half
+        if rest_first and longer < HALF:
+            beats[first] = [replace(event, value=Value(longer, None))]
+            beats[held] = after_it[1:]
+
+
+def _spell_beat(meter: Meter, beat: int, within: dict[Hit, Fraction]) -> list[Event]:
+    """The events of one beat. within : its strokes, and where in the beat each is."""
+    whole_beat = meter.pulse
+    if not within:
         return [Event(beat, (), Value(whole_beat, None))]
-    within = {hit: hit.position * bar.meter.pulses - beat for hit in hits}
     parts = beat_parts(list(within.values()))
     steps: dict[int, list[Hit]] = defaultdict(list)
     for hit, place in within.items():
         steps[min(parts - 1, round(place * parts))].append(hit)
     starts = sorted(steps)
-    tuplet = tuplet_of(parts, compound=bar.meter.is_compound)
+    tuplet = tuplet_of(parts, compound=meter.is_compound)
     binary = parts if tuplet is None else tuplet[1]
     if tuplet is not None and starts == [0]:
         return [Event(beat, tuple(steps[0]), Value(whole_beat, None))]
@@ -99,6 +146,22 @@ def _spell_beat(bar: Bar, beat: int, hits: Sequence[Hit]) -> list[Event]:
     events[0] = Event(beat, first.hits, first.value, tuplet_start=True)
     events[-1] = Event(beat, last.hits, last.value, tuplet_stop=True)
     return events
+
+
+def flags(event: Event) -> int:
+    """How many flags or beams the written value has: an eighth one, a sixteenth two."""
+    length = event.value.written
+    plain = length * Fraction(2, 3) if length.numerator == 3 else length
+    return max(0, plain.denominator.bit_length() - 3)
+
+
+def beam_groups(events: Sequence[Event]) -> list[list[int]]:
+    """The notes that are beamed together, as indices among the events: those of one beat."""
+    groups: dict[int, list[int]] = defaultdict(list)
+    for index, event in enumerate(events):
+        if not event.is_rest and flags(event) > 0:
+            groups[event.beat].append(index)
+    return [group for group in groups.values() if len(group) > 1]
 
 
 def tuplet_of(parts: int, *, compound: bool) -> tuple[int, int] | None:

@@ -59,6 +59,8 @@ def merged(old: Transcription, new: Transcription, decided: Decided) -> Transcri
     result = replace(
         result,
         fill_decisions=old.fill_decisions,
+        cues=old.cues,
+        part_decisions=old.part_decisions,
         fills=with_decisions(result.fills, result.bars, old.fill_decisions),
     )
     kept = set(decided.bars)

@@ -17,11 +17,13 @@ from orchesis.errors import InvalidTranscription
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from orchesis.music.values import (
     Bar,
+    Cue,
     Feel,
     Fill,
     FillDecision,
     Hit,
     Meter,
+    PartDecision,
     ReadingSummary,
     Section,
     Transcription,
@@ -158,6 +160,15 @@ def to_json(song: Transcription) -> dict[str, Any]:
             }
             for decision in song.fill_decisions
         ],
+        "cues": [{"time": _seconds(cue.time), "words": cue.words} for cue in song.cues],
+        "part_decisions": [
+            {
+                "start": _seconds(decision.start),
+                "end": _seconds(decision.end),
+                "wanted": decision.wanted,
+            }
+            for decision in song.part_decisions
+        ],
         "feel": {
             "swing_8": _ratio(song.feel.swing_8),
             "swing_16": _ratio(song.feel.swing_16),
@@ -244,6 +255,13 @@ def from_json(data: Any) -> Transcription:
             fill_decisions=tuple(
                 FillDecision(float(item["start"]), float(item["end"]), bool(item["is_fill"]))
                 for item in data.get("fill_decisions", [])
+            ),
+            cues=tuple(
+                Cue(float(item["time"]), str(item["words"])) for item in data.get("cues", [])
+            ),
+            part_decisions=tuple(
+                PartDecision(float(item["start"]), float(item["end"]), bool(item["wanted"]))
+                for item in data.get("part_decisions", [])
             ),
             feel=Feel(
                 swing_8=feel.get("swing_8"),

@@ -169,6 +169,23 @@ class FillDecision:
 
 
 @dataclass(frozen=True, slots=True)
+class Cue:
+    """Words that a person put over a place of the song, such as "vocals in"; in seconds."""
+
+    time: float
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class PartDecision:
+    """Whether a person wants these bars as a part of their own; in seconds, as with fills."""
+
+    start: float
+    end: float
+    wanted: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Feel:
     """Swing of eighths and of sixteenths (None: there are no such pairs), half-time or not."""
 
@@ -205,6 +222,8 @@ class Transcription:
     hits: tuple[Hit, ...] = ()
     fills: tuple[Fill, ...] = ()
     fill_decisions: tuple[FillDecision, ...] = ()
+    cues: tuple[Cue, ...] = ()
+    part_decisions: tuple[PartDecision, ...] = ()
     feel: Feel = field(default_factory=Feel)
     title: str = ""
     duration: float = 0.0

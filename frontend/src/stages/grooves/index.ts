@@ -1,12 +1,12 @@
 /** Grooves: the bar stack, where bars are compared and corrected. */
 import type { Stage } from '@/song/stages'
-import StackAndChart from '../StackAndChart.vue'
+import GroovesStage from './GroovesStage.vue'
 import { grooveKeys } from './keys'
 
 export const grooves: Stage = {
   id: 'grooves',
   name: 'Grooves',
-  view: StackAndChart,
+  view: GroovesStage,
   badge: ({ doubts, hasBars }) => {
     if (!hasBars.value) return ''
     return doubts.value ? `${doubts.value} to check` : 'nothing in doubt'

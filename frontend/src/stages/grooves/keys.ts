@@ -1,4 +1,4 @@
-/** The keys of the bar stack, and of the chart below it. */
+/** The keys of the bar stack. */
 import type { Instrument } from '@/api/client'
 import { INSTRUMENT_NAMES, PLAYED_BY } from '@/api/vocabulary'
 import { GROUPS, type KeyUse, type MakeKey } from '@/song/keyUse'

@@ -1,0 +1,1 @@
+"""Files of other programs and other installations, read: MusicXML, MIDI, bundles."""

@@ -1,0 +1,213 @@
+"""Standard MIDI files, read: the drums of channel 10 on the file's own bars.
+
+Each beat is written in the coarsest parts in which its strokes stand within a hair of where they
+were; played timing is put on the nearest.
+"""
+
+from __future__ import annotations
+
+import io
+from bisect import bisect_right
+from collections import Counter
+from collections.abc import Callable, Sequence
+from fractions import Fraction
+from itertools import pairwise
+from statistics import median
+
+import mido
+
+from orchesis.errors import InvalidTranscription
+from orchesis.exchange.imported import (
+    GM_KEYS,
+    LARGEST_FILE,
+    MOST_BARS,
+    MOST_HITS,
+    BarRead,
+    Imported,
+    Refused,
+    remarks_of,
+    song_of,
+)
+from orchesis.music.values import Hit, Meter
+
+PERCUSSION = 9
+GHOST_VELOCITY = 45
+"""Snares softer than this are taken for ghosts."""
+
+COARSE_FIRST = (1, 2, 3, 4, 6, 8, 12)
+HAIR = 0.045
+"""Of a beat: played strokes stand within this of where they are written."""
+
+EARLY_SECONDS = 0.02
+USUAL_MICROSECONDS = 500_000
+"""A quarter note, where a file says nothing of its tempo."""
+
+Stroke = tuple[int, int, int]
+"""Tick, key, velocity."""
+
+
+def read_midi(data: bytes, title: str = "") -> Imported:
+    """The drum part of a Standard MIDI File. Raises Refused."""
+    if len(data) > LARGEST_FILE:
+        raise Refused("This file is larger than any MIDI of a song: at most 20 MB are read.")
+    try:
+        midi = mido.MidiFile(file=io.BytesIO(data), clip=True)
+    except (OSError, EOFError, ValueError, KeyError, IndexError, TypeError) as error:
+        raise Refused("This is not a MIDI file, or it is damaged.") from error
+    if midi.ticks_per_beat <= 0 or midi.type == 2:
+        raise Refused("This kind of MIDI file (type 2, or by the clock) cannot be read.")
+    strokes, meters, tempi, labels = _events(midi)
+    if not strokes:
+        raise Refused("There are no drums in this file: nothing is on channel 10.")
+    grid = _bars(strokes, meters, midi.ticks_per_beat)
+    seconds = _clock(tempi, midi)
+    starts = [seconds(start) for start, _ in grid]
+    inside: list[list[Stroke]] = [[] for _ in grid]
+    for stroke in strokes:
+        # Played a hair before a bar line, it is a stroke of the bar that begins there.
+        index = bisect_right(starts, seconds(stroke[0]) + EARLY_SECONDS) - 1
+        inside[max(0, index)].append(stroke)
+    # A first stroke that is early leaves the bar before it empty.
+    silent = next((index for index, found in enumerate(inside) if found), 0)
+    grid, inside = grid[silent:], inside[silent:]
+    unmapped: Counter[str] = Counter()
+    bars = []
+    for index, (start, meter) in enumerate(grid):
+        end = grid[index + 1][0] if index + 1 < len(grid) else start + _ticks(meter, midi)
+        label = next((text for tick, text in labels if start <= tick < end), "")
+        bars.append(BarRead(meter, _placed(inside[index], start, meter, midi, unmapped), label))
+    edges = _edges(grid, seconds, midi)
+    tempo = 60.0 / median(after - before for before, after in pairwise(edges))
+    name = next((track.name for track in midi.tracks if track.name), "")
+    song = song_of(bars, title=title or name, tempo_bpm=tempo, edges=edges)
+    return Imported(song, remarks_of(song, unmapped, ()))
+
+
+def _events(
+    midi: mido.MidiFile,
+) -> tuple[list[Stroke], list[tuple[int, Meter]], list[tuple[int, int]], list[tuple[int, str]]]:
+    strokes: list[Stroke] = []
+    meters: list[tuple[int, Meter]] = []
+    tempi: list[tuple[int, int]] = []
+    labels: list[tuple[int, str]] = []
+    for track in midi.tracks:
+        now = 0
+        for message in track:
+            now += message.time
+            if message.type == "note_on" and message.channel == PERCUSSION and message.velocity:
+                strokes.append((now, message.note, message.velocity))
+                if len(strokes) > 4 * MOST_HITS:
+                    raise Refused("This file has more strokes than any song.")
+            elif message.type == "time_signature":
+                try:
+                    meters.append((now, Meter(message.numerator, message.denominator)))
+                except InvalidTranscription as error:
+                    raise Refused(f"This file cannot be read: {error}.") from error
+            elif message.type == "set_tempo" and message.tempo > 0:
+                tempi.append((now, message.tempo))
+            elif message.type == "marker" and message.text.strip():
+                labels.append((now, message.text.strip()[:80]))
+    return sorted(strokes), sorted(meters, key=lambda m: m[0]), sorted(tempi), sorted(labels)
+
+
+def _ticks(meter: Meter, midi: mido.MidiFile) -> int:
+    return int(Fraction(4 * meter.beats, meter.unit) * midi.ticks_per_beat)
+
+
+def _bars(
+    strokes: Sequence[Stroke], meters: Sequence[tuple[int, Meter]], ticks_per_beat: int
+) -> list[tuple[int, Meter]]:
+    """Where each bar begins, in ticks; empty bars before the first stroke are left out."""
+    changes = list(meters) or [(0, Meter(4, 4))]
+    if changes[0][0] > 0:
+        changes.insert(0, (0, Meter(4, 4)))
+    last = strokes[-1][0]
+    found: list[tuple[int, Meter]] = []
+    now = 0
+    while now <= last:
+        meter = next(m for tick, m in reversed(changes) if tick <= now)
+        found.append((now, meter))
+        length = int(Fraction(4 * meter.beats, meter.unit) * ticks_per_beat)
+        following = next((tick for tick, _ in changes if now < tick < now + length), None)
+        now = following if following is not None else now + length
+        if len(found) > 4 * MOST_BARS:
+            raise Refused(f"This file has more than {MOST_BARS} bars.")
+    first = strokes[0][0]
+    return [bar for bar, after in zip(found, [*found[1:], (last + 1, found[-1][1])], strict=True)
+            if after[0] > first or bar[0] >= first]  # fmt: skip
+
+
+def _placed(
+    strokes: Sequence[Stroke],
+    start: int,
+    meter: Meter,
+    midi: mido.MidiFile,
+    unmapped: Counter[str],
+) -> tuple[Hit, ...]:
+    beat_ticks = float(meter.pulse * 4) * midi.ticks_per_beat
+    by_beat: dict[int, list[tuple[float, Stroke]]] = {}
+    for stroke in strokes:
+        beats = (stroke[0] - start) / beat_ticks
+        # A stroke a hair before the beat belongs to it.
+        beat = min(meter.pulses - 1, max(0, int(beats + HAIR)))
+        by_beat.setdefault(beat, []).append((beats - beat, stroke))
+    hits = []
+    for beat, inside in by_beat.items():
+        parts = next(
+            (
+                parts
+                for parts in COARSE_FIRST
+                if all(abs(within - _near(within, parts)) <= HAIR for within, _ in inside)
+            ),
+            COARSE_FIRST[-1],
+        )
+        for within, (_, key, velocity) in inside:
+            drum = GM_KEYS.get(key)
+            if drum is None:
+                unmapped[f"key {key}"] += 1
+                continue
+            step = min(parts - 1, max(0, round(within * parts)))
+            place = (beat + Fraction(step, parts)) / meter.pulses
+            ghost = drum.value == "snare" and velocity <= GHOST_VELOCITY
+            hits.append(Hit(0.0, drum, velocity, 1, place, ghost=ghost))
+    return tuple(sorted(hits, key=lambda hit: hit.position))
+
+
+def _near(within: float, parts: int) -> float:
+    return min(parts - 1, max(0, round(within * parts))) / parts
+
+
+def _clock(tempi: Sequence[tuple[int, int]], midi: mido.MidiFile) -> Callable[[float], float]:
+    """When a tick falls, in seconds from the start of the file."""
+    changes = list(tempi) or [(0, USUAL_MICROSECONDS)]
+    if changes[0][0] > 0:
+        changes.insert(0, (0, USUAL_MICROSECONDS))
+    at = [tick for tick, _ in changes]
+    passed = [0.0]
+    for (tick, tempo), (after, _) in pairwise(changes):
+        passed.append(passed[-1] + (after - tick) * tempo / midi.ticks_per_beat / 1e6)
+
+    def seconds(tick: float) -> float:
+        index = max(0, bisect_right(at, tick) - 1)
+        since = (tick - at[index]) * changes[index][1] / midi.ticks_per_beat / 1e6
+        return float(passed[index] + since)
+
+    return seconds
+
+
+def _edges(
+    grid: Sequence[tuple[int, Meter]], seconds: Callable[[float], float], midi: mido.MidiFile
+) -> list[float]:
+    """When each felt beat falls, and the end of the last, in seconds from the first bar."""
+    ticks = [
+        start + float(meter.pulse * 4) * midi.ticks_per_beat * beat
+        for start, meter in grid
+        for beat in range(meter.pulses)
+    ]
+    ticks.append(grid[-1][0] + _ticks(grid[-1][1], midi))
+    zero = seconds(ticks[0])
+    found = [seconds(tick) - zero for tick in ticks]
+    # Two beats never fall together, whatever a file says of its tempo.
+    for index in range(1, len(found)):
+        found[index] = max(found[index], found[index - 1] + 1e-3)
+    return found
