@@ -8,7 +8,7 @@ import tempfile
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import fills, fixed_set, form, kinship, listening, server, sources
+from benchmarks import chart, fills, fixed_set, form, kinship, listening, server, sources
 
 
 def main() -> int:
@@ -50,6 +50,8 @@ def main() -> int:
     print("\nFills, from true notes and from heard ones:\n")
     print(fills.table([fills.measure(case) for case in fills.CASES]))
     print(fills.table(fills.heard()))
+    print("\nThe chart of 120 bars:\n")
+    print(chart.table(chart.measure()))
     print("\nTwo recordings, 1.3 s and 0.4 % apart:\n")
     print(sources.table(sources.measure()))
     print("\nKin among ten thousand bars:\n")

@@ -10,5 +10,9 @@ class StudioConfig(AppConfig):
 
     def ready(self) -> None:
         """Called by Django once all models are loaded."""
+        from orchesis.chart.engrave import share_drawings
         from studio import celery_app  # noqa: F401
+        from studio.drawings import RedisDrawings
         from studio.jobs import work  # noqa: F401
+
+        share_drawings(RedisDrawings())

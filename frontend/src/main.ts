@@ -10,6 +10,7 @@ import './styles/base.css'
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import PrimeVue from 'primevue/config'
 import ConfirmationService from 'primevue/confirmationservice'
+import ToastService from 'primevue/toastservice'
 import Tooltip from 'primevue/tooltip'
 import { createApp } from 'vue'
 import App from './App.vue'
@@ -22,6 +23,7 @@ createApp(App)
   })
   .use(PrimeVue, { theme: { preset: OrchesisPreset, options: { darkModeSelector: '.never' } } })
   .use(ConfirmationService)
+  .use(ToastService)
   .directive('tooltip', Tooltip)
   .use(router)
   .mount('#app')

@@ -16,8 +16,11 @@ import message from '@primeuix/themes/aura/message'
 import metergroup from '@primeuix/themes/aura/metergroup'
 import progressbar from '@primeuix/themes/aura/progressbar'
 import select from '@primeuix/themes/aura/select'
+import selectbutton from '@primeuix/themes/aura/selectbutton'
 import slider from '@primeuix/themes/aura/slider'
 import tabs from '@primeuix/themes/aura/tabs'
+import toast from '@primeuix/themes/aura/toast'
+import togglebutton from '@primeuix/themes/aura/togglebutton'
 import tooltip from '@primeuix/themes/aura/tooltip'
 
 const mixed = (token: string, share: number, other: string) => `color-mix(in oklab, var(--${token}) ${share}%, ${other})`
@@ -66,8 +69,11 @@ const used = {
     metergroup,
     progressbar,
     select,
+    selectbutton,
     slider,
     tabs,
+    toast,
+    togglebutton,
     tooltip,
   },
 }

@@ -37,6 +37,7 @@ function chartOf(change: Partial<Chart> = {}): Chart {
     ],
     measures: [measure('m1', [1, 3]), measure('m2', [2])],
     parts: [],
+    remarks: [],
     cues: [],
     ...change,
   }
@@ -98,17 +99,20 @@ describe('the sheets', () => {
     expect(drawn.findAll('.measure.sounding').map((item) => item.attributes('id'))).toEqual(['m2'])
   })
 
-  it('bring the bar that plays into sight, and leave the page where it is while nothing plays', async () => {
-    const seen = vi.fn()
-    Element.prototype.scrollIntoView = seen
+  it('bring into sight the bar that one comes from, and then the bar that plays', async () => {
+    const seen: string[] = []
+    Element.prototype.scrollIntoView = function (this: Element) {
+      seen.push(this.id)
+    }
     const open = opened()
+    open.stack.place({ bar: 2, position: '0' })
     inSong(ChartSheets, open)
     await nextTick()
-    expect(seen).not.toHaveBeenCalled()
+    expect(seen.at(-1)).toBe('m2')
     open.player.isPlaying.value = true
-    open.player.currentBar.value = open.bars.value[1]
+    open.player.currentBar.value = open.bars.value[2]
     await nextTick()
-    expect(seen).toHaveBeenCalled()
+    expect(seen.at(-1)).toBe('m1')
   })
 
   it('go to the note that is clicked, in the pass that is nearest', async () => {

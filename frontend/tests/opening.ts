@@ -3,6 +3,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { mount, type VueWrapper } from '@vue/test-utils'
 import PrimeVue from 'primevue/config'
 import ConfirmationService from 'primevue/confirmationservice'
+import ToastService from 'primevue/toastservice'
 import { vi } from 'vitest'
 import { type Component, computed, nextTick, ref, shallowRef } from 'vue'
 import type { Bar, Chart, Score, Source } from '@/api/client'
@@ -143,7 +144,7 @@ export type ComposedSong = ReturnType<typeof composedSong>
 export function around(open?: ComposedSong) {
   const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   return {
-    plugins: [PrimeVue, ConfirmationService, [VueQueryPlugin, { queryClient }] as never],
+    plugins: [PrimeVue, ConfirmationService, ToastService, [VueQueryPlugin, { queryClient }] as never],
     directives: { tooltip: {} },
     // A dialog or a list is drawn where it stands, not at the end of the page.
     stubs: { teleport: true, transition: false },

@@ -16,9 +16,9 @@ from orchesis.errors import OrchesisError
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
 from studio.queueing import queue_job, take_up
 from studio.storage import need_room, told_when_full, write_whole
-from studio.values.charts import options_name, options_to_json, signature
+from studio.values.charts import charted, options_name, options_to_json, signature
+from studio.values.kits import song_player, stamp_of
 from studio.values.shown import code_stamp
-from studio.values.stored import load_transcription
 
 MADE_BY_WORKER = ("chart.pdf", "chart-letter.pdf", "chart.png", "chart.svg")
 FULL = "the chart was not printed"
@@ -32,7 +32,8 @@ TELL_FOR = timedelta(seconds=20)
 
 def print_path(song: Song, name: str, options: ChartOptions) -> Path:
     """Where the print of the song as it is now lies, whether it is made yet or not."""
-    shown = f"{song.revision} {song.title} {code_stamp()}"
+    kit = stamp_of(song_player(song)) if options.for_kit else ""
+    shown = f"{song.revision} {song.title} {code_stamp()} {kit}"
     stamp = hashlib.sha256(shown.encode()).hexdigest()[:16]
     kind = f"{Path(name).stem}-{options_name(options)}"
     return song.folder / "prints" / f"{kind}-{stamp}{Path(name).suffix}"
@@ -77,7 +78,7 @@ def make_print(song: Song, name: str, options: ChartOptions) -> Path:
     """Print the chart; the oldest prints of its kind go."""
     song.refresh_from_db()
     path = print_path(song, name, options)
-    body = write_file(load_transcription(song), name, options, signature(song))
+    body = write_file(charted(song, options)[0], name, options, signature(song))
     need_room(len(body), FULL)
     with told_when_full(FULL):
         path.parent.mkdir(exist_ok=True)

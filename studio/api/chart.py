@@ -35,7 +35,7 @@ from studio.api.serializers import EditedSerializer
 from studio.api.songs import own_user, scored_song
 from studio.api.uploads import need_file
 from studio.api.validation import validated_body, validated_query
-from studio.values.charts import chart_values, signature
+from studio.values.charts import chart_values, charted, signature
 from studio.values.stored import load_transcription
 
 
@@ -149,7 +149,7 @@ class FileView(APIView):
                 media_type, ending = "application/zip", ".zip"
             response = stored_file(request._request, path, media_type)
         else:
-            body = write_file(load_transcription(song), name, options, signature(song))
+            body = write_file(charted(song, options)[0], name, options, signature(song))
             response = HttpResponse(body, content_type=media_type)
         file_name = quote(f"{song.title} {name}{ending}")
         response["Content-Disposition"] = f"attachment; filename*=UTF-8''{file_name}"

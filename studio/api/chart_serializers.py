@@ -40,6 +40,8 @@ class ChartOptionsSerializer(serializers.Serializer[Any]):
     hat_foot = _choice("hat_foot")
     closing_sign = serializers.BooleanField(default=True)
     swing = _choice("swing")
+    facts = serializers.BooleanField(default=False)
+    for_kit = serializers.BooleanField(default=False)
     times = serializers.BooleanField(default=True)
     key = serializers.BooleanField(default=True)
     school = serializers.ChoiceField(list(SCHOOLS), default=ChartOptions().school)
@@ -127,6 +129,7 @@ class ChartSerializer(serializers.Serializer[Any]):
     pages = ChartPageSerializer(many=True)
     measures = MeasureSerializer(many=True)
     parts = PartSerializer(many=True)
+    remarks = serializers.ListField(child=serializers.CharField())
     cues = CueSerializer(many=True)
 
 

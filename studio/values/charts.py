@@ -28,9 +28,11 @@ from orchesis.chart.parts import chosen_parts, proposed_parts
 from orchesis.chart.reading_pages import chart_pages
 from orchesis.chart.score import Credits
 from orchesis.errors import InvalidTranscription
+from orchesis.limbs.playable import folded
 from orchesis.music.instruments import Limb
 from orchesis.music.values import Transcription
 from studio.models import Song
+from studio.values.kits import song_player
 from studio.values.stored import load_transcription
 
 CHOICES: dict[str, type[StrEnum]] = {
@@ -85,9 +87,21 @@ def signature(song: Song) -> Credits:
     )
 
 
+def charted(song: Song, options: ChartOptions) -> tuple[Transcription, tuple[str, ...]]:
+    """The song as it is charted, and what was done to it for the player's kit, in sentences.
+
+    The stored song stays as it is.
+    """
+    score = load_transcription(song)
+    if not options.for_kit:
+        return score, ()
+    hits, words = folded(score.hits, song_player(song))
+    return score.with_hits(hits), words
+
+
 def chart_values(song: Song, options: ChartOptions, known: frozenset[str]) -> dict[str, Any]:
     """The chart on its pages. Of systems whose names are `known` only the names are told."""
-    score = load_transcription(song)
+    score, remarks = charted(song, options)
     engraving = chart_pages(score, options, signature(song))
     return {
         "revision": song.revision,
@@ -108,6 +122,7 @@ def chart_values(song: Song, options: ChartOptions, known: frozenset[str]) -> di
             for measure, box in measure_boxes(page)
         ],
         "parts": _part_values(score) if options.reading is Reading.PARTS else [],
+        "remarks": list(remarks),
         "cues": [{"time": cue.time, "words": cue.words} for cue in score.cues],
     }
 

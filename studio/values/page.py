@@ -6,8 +6,10 @@ import hashlib
 from pathlib import Path
 from typing import Any
 
+from orchesis.chart.options import ChartOptions
 from orchesis.rhythm.rewrite import take_reading
 from studio.models import OwnRhythm, Song
+from studio.values.charts import chart_values
 from studio.values.evidence import own_evidence
 from studio.values.feel import feel_values
 from studio.values.fills import fills_values
@@ -80,6 +82,8 @@ def feel_page(song: Song) -> Kept:
 
 
 def prepare_page(song: Song) -> None:
-    """Work both out before anybody opens the song."""
+    """Work them out before anybody opens the song."""
     score_page(song)
     grooves_page(song)
+    # Its lines are then there for every process.
+    chart_values(song, ChartOptions(), frozenset())

@@ -226,3 +226,23 @@ def test_a_bundle_that_was_cut_or_changed_leaves_nothing_behind(as_ada, ada_song
         assert answer.json()["detail"].endswith(".")
     assert Song.objects.count() == songs
     assert len(list(settings.MEDIA_ROOT.iterdir())) == folders
+
+
+def test_a_song_is_charted_for_the_kit_at_hand_and_stays_as_it_is(as_ada, ada, ada_song):
+    from studio.models import Kit, SongBar
+
+    row = ada_song.bars.first()
+    toms = [{**row.hits[0], "instrument": name, "position": place, "limb": "RH"} for name, place in
+            (("tom_high", "1/16"), ("tom_mid", "3/16"), ("tom_floor", "5/16"))]  # fmt: skip
+    SongBar.objects.filter(pk=row.pk).update(hits=[*row.hits, *toms], revision=row.revision + 1)
+    kit = Kit.objects.create(owner=ada, name="two toms", values={"toms": 2})
+    Song.objects.filter(pk=ada_song.pk).update(kit=kit)
+    stored = load_transcription(Song.objects.get(pk=ada_song.pk))
+    found = chart(as_ada, ada_song, for_kit=True)
+    assert any("tom is played on" in words for words in found["remarks"])
+    drawn = "".join(s["svg"] for page in found["pages"] for s in page["systems"])
+    assert "tom_mid" not in drawn
+    assert chart(as_ada, ada_song)["remarks"] == []
+    assert load_transcription(Song.objects.get(pk=ada_song.pk)) == stored
+    text = as_ada.get(f"/api/songs/{ada_song.id}/files/chart.musicxml", {"for_kit": True}).content
+    assert b"P1-tom_mid" not in text

@@ -13,7 +13,16 @@ from orchesis.music.json import loads
 from orchesis.pipeline import STAGES, _Progress
 from tests.composing import ROCK, song
 
-BEGINNINGS = {".json": b"{", ".mid": b"MThd", ".musicxml": b"<?xml", ".pdf": b"%PDF"}
+BEGINNINGS = {
+    ".json": b"{",
+    ".mid": b"MThd",
+    ".musicxml": b"<?xml",
+    ".pdf": b"%PDF",
+    ".csv": b"time,bar,",
+    ".txt": b"Composed",
+    ".svg": b"<svg",
+    ".png": b"\x89PNG",
+}
 
 
 @pytest.mark.parametrize("name", WRITERS)

@@ -207,3 +207,16 @@ def test_the_limb_chart_as_text_has_a_row_a_limb_on_the_count():
     assert lines[at + 2] == "RH  |x x x x x x x x | hat"
     assert lines[at + 3] == "LH  |- - O - - - O - | snare"
     assert lines[at + 4] == "RF  |o - - - o - - - | kick"
+
+
+def test_the_essence_says_what_falls_where_if_wanted():
+    late = {
+        I.HIHAT_CLOSED: "x.x.x.x.x.x.x.x.",
+        I.SNARE: "......X.....X...",
+        I.KICK: "x...............",
+    }
+    plain = make_score(song([late] * 8), ChartOptions(reading=Reading.ESSENCE)).measures[0]
+    told = make_score(song([late] * 8), ChartOptions(reading=Reading.ESSENCE, facts=True)).measures[
+        0
+    ]
+    assert len(told.heading.words) > len(plain.heading.words)

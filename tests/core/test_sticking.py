@@ -194,7 +194,7 @@ TURNS = [(name, text.split()) for name, text in RUDIMENTS if len(text.split()) >
 
 def called(turn):
     """What a figure of such tokens is called: fR is a flam by the right hand."""
-    marks = {"f": Ornament.FLAM, "d": Ornament.DRAG}
+    marks = {"f": Ornament.FLAM, "d": Ornament.DRAG, "z": Ornament.BUZZ}
     return name_of("".join(token[-1] for token in turn), [marks.get(token[0]) for token in turn])
 
 

@@ -1062,6 +1062,7 @@ export interface components {
             pages: components["schemas"]["ChartPage"][];
             measures: components["schemas"]["Measure"][];
             parts: components["schemas"]["Part"][];
+            remarks: string[];
             cues: components["schemas"]["Cue"][];
         };
         /** @description A page: its size in hundredths of a millimetre, its words, its systems. */
@@ -2544,6 +2545,8 @@ export interface operations {
                  *     * `plain` - plain
                  */
                 doubts?: "brackets" | "hidden" | "plain";
+                facts?: boolean;
+                for_kit?: boolean;
                 /**
                  * @description * `brackets` - brackets
                  *     * `small` - small
@@ -2808,6 +2811,8 @@ export interface operations {
                  *     * `plain` - plain
                  */
                 doubts?: "brackets" | "hidden" | "plain";
+                facts?: boolean;
+                for_kit?: boolean;
                 /**
                  * @description * `brackets` - brackets
                  *     * `small` - small

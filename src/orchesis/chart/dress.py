@@ -301,7 +301,7 @@ class _Dresser:
         y = self._above(0, 1200 + width_of(words, size), size)
         scale = 0.42
         code = _beat_glyph(self.score.meter)
-        box = glyph_box(code, 20, y, scale, "tempo")
+        box = glyph_box(code, 20, y, scale=scale, what="tempo")
         self.parts.append(
             f'<path class="t-tempo" transform="translate(20,{y:.0f}) scale({scale},-{scale})"'
             f' d="{glyph_path(code)}"/>'

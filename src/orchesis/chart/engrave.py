@@ -7,12 +7,16 @@ pages (`pages`). Lengths are hundredths of a millimetre.
 
 from __future__ import annotations
 
+import hashlib
+import json
 import re
 import threading
 import xml.etree.ElementTree as ET
+import zlib
 from collections import OrderedDict
 from collections.abc import Hashable, Sequence
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
+from typing import Protocol
 
 import verovio
 
@@ -77,10 +81,85 @@ class Drawing:
     glyphs: dict[str, str]
 
 
+FORMAT = 1
+"""Raised whenever a drawing is made otherwise, so that none of before is taken for one of now."""
+
+
+class SharedDrawings(Protocol):
+    """Where processes keep drawings for each other; what cannot be kept is made again."""
+
+    def get(self, name: str) -> bytes | None:
+        """A drawing by its name, if it is kept."""
+
+    def put(self, name: str, drawing: bytes) -> None:
+        """Keep a drawing."""
+
+
+_shared: SharedDrawings | None = None
+
+
+def share_drawings(shared: SharedDrawings | None) -> None:
+    """Keep drawings where other processes find them; None: in this one only."""
+    global _shared
+    _shared = shared
+
+
+def drawing_to_bytes(drawing: Drawing) -> bytes:
+    """A drawing as it is kept."""
+    values = [
+        drawing.svg,
+        drawing.width,
+        [list(astuple(box)) for box in drawing.boxes],
+        [list(astuple(span)) for span in drawing.spans],
+        [[head.name, head.at, list(astuple(head.box))] for head in drawing.heads],
+        drawing.staff_top,
+        drawing.staff_bottom,
+        drawing.glyphs,
+    ]
+    return zlib.compress(json.dumps(values).encode(), 1)
+
+
+def drawing_from_bytes(data: bytes) -> Drawing:
+    """The drawing that was kept."""
+    svg, width, boxes, spans, heads, top, bottom, glyphs = json.loads(zlib.decompress(data))
+    return Drawing(
+        svg=svg,
+        width=width,
+        boxes=tuple(Box(*box) for box in boxes),
+        spans=tuple(Span(*span) for span in spans),
+        heads=tuple(Head(name, at, Box(*box)) for name, at, box in heads),
+        staff_top=top,
+        staff_bottom=bottom,
+        glyphs=glyphs,
+    )
+
+
 _lock = threading.Lock()
-_KEPT = 512
-_kept: OrderedDict[Hashable, Drawing] = OrderedDict()
-"""Systems by what is in them: the same line is not engraved twice, whoever asks."""
+_KEPT = 1024
+_kept: OrderedDict[Hashable, tuple[Drawing, tuple[Measure, ...]]] = OrderedDict()
+"""Systems by what is in them, with their measures: while these are held no other stroke can have
+the identity of one of theirs.
+"""
+
+_known: OrderedDict[Hashable, Drawing] = OrderedDict()
+"""The same by what the strokes are, for those that were read anew."""
+
+
+def _look(measure: Measure) -> Hashable:
+    """What a measure looks like, its strokes by their identity: to compare them takes too long."""
+    return (
+        measure.number,
+        measure.kind,
+        measure.span,
+        measure.meter,
+        measure.opens_repeat,
+        measure.times,
+        measure.ending,
+        measure.ending_opens,
+        measure.ending_closes,
+        len(measure.plays),
+        tuple(map(id, measure.hits)),
+    )
 
 
 def engrave_system(
@@ -102,19 +181,45 @@ def engrave_system(
     ------
     InvalidTranscription : the engraver cannot read them.
     """
-    key = (tuple(measures), feel, options, round(width), before)
+    how = (feel, options, round(width), before)
+    key = (tuple(map(_look, measures)), *how)
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)
-            return _kept[key]
+            return _kept[key][0]
+        drawing = _known.get((tuple(measures), *how))
+    if drawing is None:
+        drawing = _made(measures, feel, options, width=width, before=before)
+    with _lock:
+        _kept[key] = (drawing, tuple(measures))
+        _known[(tuple(measures), *how)] = drawing
+        for kept in (_kept, _known):
+            while len(kept) > _KEPT:
+                kept.popitem(last=False)
+    return drawing
+
+
+def _made(
+    measures: Sequence[Measure],
+    feel: Feel,
+    options: ChartOptions,
+    *,
+    width: float,
+    before: Meter | None,
+) -> Drawing:
+    """The drawing of a system that this process has not engraved: another may have."""
     mei = system_mei(measures, feel, options, before=before)
+    name = hashlib.sha256(
+        f"{FORMAT} {round(width)} {options.cross_stick} {mei}".encode()
+    ).hexdigest()
+    kept = _shared.get(name) if _shared is not None else None
+    if kept is not None:
+        return drawing_from_bytes(kept)
     with _lock:
         svg = _rendered(mei, width)
     drawing = _drawing(svg, measures, options, width)
-    with _lock:
-        _kept[key] = drawing
-        while len(_kept) > _KEPT:
-            _kept.popitem(last=False)
+    if _shared is not None:
+        _shared.put(name, drawing_to_bytes(drawing))
     return drawing
 
 

@@ -77,7 +77,7 @@ def glyph_path(code: str) -> str:
     raise KeyError(code)
 
 
-def glyph_box(code: str, x: float, y: float, scale: float, what: str = "") -> Box:
+def glyph_box(code: str, x: float, y: float, *, scale: float, what: str = "") -> Box:
     """The box of a glyph drawn at a place."""
     left, top, right, bottom = _glyph_boxes()[code]
     return Box(x + left * scale, y + top * scale, x + right * scale, y + bottom * scale, what)
@@ -94,7 +94,7 @@ def boxes_of(element: ET.Element, *, what: str = "") -> Iterator[Box]:
         found = _USE.match(element.get("transform", ""))
         if found and code in _glyph_boxes():
             x, y, scale = (float(value or 1) for value in found.groups())
-            yield glyph_box(code, x, y, scale, name)
+            yield glyph_box(code, x, y, scale=scale, what=name)
     elif tag in ("path", "polygon", "polyline"):
         outline = element.get("d") or element.get("points") or ""
         values = [float(value) for value in _NUMBER.findall(outline)]

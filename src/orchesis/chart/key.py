@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
+from functools import lru_cache
 
 from orchesis.chart.dress import QUIET, Dressed
 from orchesis.chart.engrave import Drawing, engrave_system
@@ -13,10 +14,10 @@ from orchesis.chart.lettering import Text, width_of
 from orchesis.chart.limb_lines import limb_system
 from orchesis.chart.mei import note_id
 from orchesis.chart.notation import closing_strokes
-from orchesis.chart.options import Notation, Voices
+from orchesis.chart.options import ChartOptions, Notation, Voices
 from orchesis.chart.score import Measure, Score
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Limb, Ornament, Status
-from orchesis.music.values import Hit, Meter
+from orchesis.music.values import Feel, Hit, Meter
 
 WORD_SIZE = 235.0
 CELL = 1450.0
@@ -129,7 +130,7 @@ def _row(score: Score, signs: list[Sign]) -> tuple[str, list[Box], Drawing]:
     if options.notation is Notation.LIMBS:
         drawing = limb_system([measure], score, width=width, is_key=True)
     else:
-        drawing = engrave_system([measure], score.feel, options, width=width, before=meter)
+        drawing = _on_staff(measure, score.feel, options, width)
     sky = Skyline(list(drawing.boxes))
     low = sky.bottom(0, width, default=drawing.staff_bottom)
     parts, boxes = [drawing.svg], list(drawing.boxes)
@@ -147,6 +148,12 @@ def _row(score: Score, signs: list[Sign]) -> tuple[str, list[Box], Drawing]:
         parts.append(text.svg())
         boxes.append(text.box)
     return "".join(parts), boxes, drawing
+
+
+@lru_cache(maxsize=64)
+def _on_staff(measure: Measure, feel: Feel, options: ChartOptions, width: float) -> Drawing:
+    """The signs of a row: the same for all songs that use them."""
+    return engrave_system([measure], feel, options, width=width, before=measure.meter)
 
 
 def _is_named(hit: Hit, meter: Meter) -> bool:

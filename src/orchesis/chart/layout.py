@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
 
+from orchesis.chart.kept import KeptByIdentity
 from orchesis.chart.options import ChartOptions, Notation
 from orchesis.chart.ornaments import GRACES
 from orchesis.chart.score import Kind, Measure
@@ -101,10 +102,19 @@ def plan_lines(
             run.append(measure)
             continue
         if run:
-            lines += _run_lines(run, options, width, before)
+            lines += kept_lines.get(
+                run,
+                (options, width, before),
+                lambda run=run, before=before: tuple(  # type: ignore[misc]
+                    _run_lines(run, options, width, before)
+                ),
+            )
             before = run[-1].meter
         run = [measure] if measure is not None else []
     return tuple(lines)
+
+
+kept_lines: KeptByIdentity[tuple[Line, ...]] = KeptByIdentity(256)
 
 
 def _run_lines(

@@ -271,7 +271,7 @@ def _sign(ink: _Ink, measure: Measure, x: float, y: float) -> None:
         return
     code = "E500" if measure.span == 1 else "E501"
     scale = 0.9
-    box = glyph_box(code, 0, 0, scale)
+    box = glyph_box(code, 0, 0, scale=scale)
     shift = x - (box.left + box.right) / 2
     ink.add(
         f'<path transform="translate({shift:.0f},{y:.0f}) scale({scale},-{scale})"'

@@ -60,13 +60,42 @@ def system_mei(
     # With a break that it finds, the engraver makes none of its own where a line is tight.
     ET.SubElement(section, "pb")
     meter = measures[0].meter
-    for measure in measures:
+    led_in: tuple[Hit, ...] = ()
+    for measure, following in zip(measures, [*measures[1:], None], strict=True):
         if measure.meter != meter:
             meter = measure.meter
             change = ET.SubElement(section, "scoreDef")
             _meter(change, meter)
-        _measure(section, measure, feel, options)
+        leading = _graced_ones(measure, following)
+        _measure(section, measure, feel, options, led_in=led_in, leading=leading)
+        led_in = leading
     return ET.tostring(mei, encoding="unicode")
+
+
+def _graced_ones(measure: Measure, following: Measure | None) -> tuple[Hit, ...]:
+    """Strokes on the next one whose grace notes, which sound before it, stand before its bar line.
+
+    Only where that bar always follows: nothing is repeated or ends between the two.
+    """
+    if following is None or measure.kind != Kind.WRITTEN or following.kind != Kind.WRITTEN:
+        return ()
+    apart = measure.times or measure.ending_closes or following.opens_repeat
+    if apart or following.ending_opens or len(measure.plays) != len(following.plays):
+        return ()
+    if following.meter != measure.meter or following.number != measure.number + 1:
+        return ()
+    # They stand among the hands of the bar: where those are silent, there is no voice for them.
+    if not any(_is_of_hands(hit) for hit in measure.hits):
+        return ()
+    return tuple(
+        hit
+        for hit in following.hits
+        if hit.position == 0 and hit.ornament in GRACES and _is_of_hands(hit)
+    )
+
+
+def _is_of_hands(hit: Hit) -> bool:
+    return hit.instrument not in FEET and not is_overdub(hit)
 
 
 def _meter(element: ET.Element, meter: Meter) -> None:
@@ -106,7 +135,18 @@ def _has_left_foot(measures: Sequence[Measure], options: ChartOptions) -> bool:
     )
 
 
-def _measure(section: ET.Element, measure: Measure, feel: Feel, options: ChartOptions) -> None:
+def _measure(
+    section: ET.Element,
+    measure: Measure,
+    feel: Feel,
+    options: ChartOptions,
+    *,
+    led_in: tuple[Hit, ...],
+    leading: tuple[Hit, ...],
+) -> None:
+    """One measure. led_in : strokes whose grace notes stand before its bar line already.
+    leading : those of the next bar whose grace notes stand at the end of this one.
+    """
     # Without a number of its own: the engraver would print it where ours stands.
     element = ET.SubElement(section, "measure", {XML_ID: measure_id(measure)})
     if measure.opens_repeat:
@@ -119,7 +159,7 @@ def _measure(section: ET.Element, measure: Measure, feel: Feel, options: ChartOp
         return
     beside = [hit for hit in measure.hits if is_overdub(hit)]
     kit = [hit for hit in measure.hits if not is_overdub(hit)]
-    writer = _Writer(measure, feel, options)
+    writer = _Writer(measure, feel, options, led_in)
     if beside:
         writer.voice(_layer(_staff(element, BESIDE), "1"), beside, stem="up", on_line=True)
     if options.voices is Voices.FOOT_APART:
@@ -134,7 +174,10 @@ def _measure(section: ET.Element, measure: Measure, feel: Feel, options: ChartOp
     feet = [] if one else [hit for hit in kit if hit.instrument in FEET]
     # A voice that is silent says nothing: rests under or over the other are only in the way.
     if hands or not feet:
-        writer.voice(_layer(staff, "1"), hands, stem="up")
+        layer = _layer(staff, "1")
+        writer.voice(layer, hands, stem="up")
+        for hit in leading:
+            writer.graces(layer, hit, "up")
     if feet:
         writer.voice(_layer(staff, "2" if hands else "1"), feet, stem="down")
 
@@ -159,7 +202,10 @@ def _sign(layer: ET.Element, measure: Measure) -> None:
 class _Writer:
     """Voices of one bar as MEI."""
 
-    def __init__(self, measure: Measure, feel: Feel, options: ChartOptions) -> None:
+    def __init__(
+        self, measure: Measure, feel: Feel, options: ChartOptions, led_in: tuple[Hit, ...]
+    ) -> None:
+        self.led_in = led_in
         self.meter = meter = measure.meter
         self.options = options
         self.closing = closing_strokes(measure.hits) if options.closing_sign else frozenset()
@@ -212,7 +258,8 @@ class _Writer:
             _duration(rest, event.value.written)
             return
         for hit in event.hits:
-            self._graces(home, hit, stem, on_line)
+            if hit not in self.led_in:
+                self.graces(home, hit, stem, on_line=on_line)
         buzz = any(hit.ornament is Ornament.BUZZ for hit in event.hits)
         holder = home
         if len(event.hits) > 1:
@@ -260,7 +307,8 @@ class _Writer:
         if hit.status is Status.DOUBTFUL:
             note.set("type", "doubtful")
 
-    def _graces(self, home: ET.Element, hit: Hit, stem: str, on_line: bool) -> None:
+    def graces(self, home: ET.Element, hit: Hit, stem: str, *, on_line: bool = False) -> None:
+        """The grace notes of a flam (one, slashed) or a drag (two, beamed), none for others."""
         count = GRACES.get(hit.ornament, 0) if hit.ornament else 0
         parent = ET.SubElement(home, "beam") if count > 1 else home
         for _ in range(count):

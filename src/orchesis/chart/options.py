@@ -105,7 +105,9 @@ class PartChoice(StrEnum):
 class ChartOptions:
     """All that one chooses of a chart.
 
-    school : a key of SCHOOLS. limbs : only what these play, besides the level; none: all.
+    facts : say over the essence what falls where. for_kit : written for the player's own kit, see
+    `limbs.playable.folded`; who asks folds the song. school : a key of SCHOOLS. limbs : only what
+    these play, besides the level; none: all.
     first_bar, last_bar : only these bars; 0: all.
     """
 
@@ -122,6 +124,8 @@ class ChartOptions:
     hat_foot: HatFoot = HatFoot.UNDER
     closing_sign: bool = True
     swing: Swing = Swing.DIRECTION
+    facts: bool = False
+    for_kit: bool = False
     times: bool = True
     key: bool = True
     school: str = DEFAULT_SCHOOL

@@ -14,10 +14,11 @@ from functools import cached_property
 from orchesis.chart.dress import QUIET, Dressed, dress
 from orchesis.chart.engrave import Drawing, engrave_system
 from orchesis.chart.ink import Box
+from orchesis.chart.kept import KeptByIdentity
 from orchesis.chart.key import key_block
 from orchesis.chart.layout import Line, plan_lines, plan_pages
 from orchesis.chart.lettering import FAMILY, Text, fitted, printable
-from orchesis.chart.limb_lines import limb_system
+from orchesis.chart.limb_lines import limb_system, line_of
 from orchesis.chart.mei import measure_id
 from orchesis.chart.options import Notation, PageSize
 from orchesis.chart.score import Kind, Measure, Score
@@ -145,7 +146,19 @@ def engrave(score: Score, starts: Mapping[int, float]) -> Engraving:
     margin = MARGIN[options.size]
     inner = width - 2 * margin
     blocks = [
-        _system(line, score, starts, is_first=not order)
+        kept_blocks.get(
+            (line,),
+            (
+                score.feel,
+                score.options,
+                starts.get(line.measures[0].number),
+                (score.tempo_bpm, score.meter, score.feel_words) if not order else None,
+                _lines_used(score),
+            ),
+            lambda line=line, order=order: _system(  # type: ignore[misc]
+                line, score, starts, is_first=not order
+            ),
+        )
         for order, line in enumerate(plan_lines(score.measures, options, width=inner))
     ]
     turns = [_turn(a, b) for a, b in zip(blocks, [*blocks[1:], None], strict=False)]
@@ -180,6 +193,16 @@ def engrave(score: Score, starts: Mapping[int, float]) -> Engraving:
     if not made:
         made.append(Page(width, height, tuple(title), ()))
     return Engraving(tuple(made), score)
+
+
+kept_blocks: KeptByIdentity[Block] = KeptByIdentity(512)
+
+
+def _lines_used(score: Score) -> frozenset[str]:
+    """Which limb lines the whole song needs: each of its systems has them all."""
+    if score.options.notation is not Notation.LIMBS:
+        return frozenset()
+    return frozenset(line_of(hit) for measure in score.measures for hit in measure.hits)
 
 
 def _system(line: Line, score: Score, starts: Mapping[int, float], *, is_first: bool) -> Block:

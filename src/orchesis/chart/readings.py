@@ -14,12 +14,14 @@ from fractions import Fraction
 
 from orchesis.chart.cues import crash_words, cues_of
 from orchesis.chart.fold import BRIEF, EXACT, Folding, fold
+from orchesis.chart.kept import KeptByIdentity
 from orchesis.chart.levels import at_level
 from orchesis.chart.options import ChartOptions, Reading
 from orchesis.chart.parts import Part, chosen_parts
 from orchesis.chart.score import Credits, Heading, Kind, Measure, Score, content_of
 from orchesis.groove.count import place_words
 from orchesis.groove.phrase import Phrase, Standing, find_phrases
+from orchesis.groove.telling import facts
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Status
 from orchesis.music.values import Bar, Fill, Hit, Meter, Section, Transcription, written
 
@@ -29,6 +31,7 @@ written as it was played.
 """
 
 MOST_HINTS = 3
+MOST_FACTS = 2
 STRAIGHT_UP_TO = 1.12
 """Below this ratio a feel is not marked as swung."""
 
@@ -121,8 +124,22 @@ def _in_full(song: Transcription, options: ChartOptions) -> list[Measure]:
     measures: list[Measure] = []
     for section, bars in sections_of(song):
         heading = _heading(section) if section else None
-        measures += folded(bars, hits, cues, heading, EXACT)
+        measures += kept_sections.get(
+            (hit for bar in bars for hit in hits[bar.number]),
+            (
+                heading,
+                tuple((bar.number, bar.meter, bar.divisions) for bar in bars),
+                tuple(len(hits[bar.number]) for bar in bars),
+                tuple(cues.get(bar.number, ()) for bar in bars),
+            ),
+            lambda bars=bars, heading=heading: tuple(  # type: ignore[misc]
+                folded(bars, hits, cues, heading, EXACT)
+            ),
+        )
     return measures
+
+
+kept_sections: KeptByIdentity[tuple[Measure, ...]] = KeptByIdentity(256)
 
 
 def folded(
@@ -169,7 +186,10 @@ def _essence(song: Transcription, options: ChartOptions) -> list[Measure]:
         spoken = {number: words for number, words in cues.items() if number in played}
         for number, words in told.items():
             spoken[number] = (*spoken.get(number, ()), words)
-        heading = _heading(section, hints(phrases, bars[0].meter, options)) if section else None
+        over = hints(phrases, bars[0].meter, options)
+        if options.facts and phrases:
+            over += [fact.words for fact in facts(phrases[0], bars[0].meter)[:MOST_FACTS]]
+        heading = _heading(section, over) if section else None
         measures += folded(bars, played, spoken, heading, BRIEF)
     return measures
 

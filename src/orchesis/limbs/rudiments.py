@@ -1,8 +1,8 @@
 """Rudiments: stickings that have names.
 
 Traditional names of the rope-drum and drum-set schools; each as one turn of its sticking, from the
-right. f and d before a letter: with a flam, with a drag. A figure is named when it is a rudiment
-over and over, from any of its strokes on, the right way round or mirrored.
+right. f, d and z before a letter: with a flam, with a drag, pressed. A figure is named when it is a
+rudiment over and over, from any of its strokes on, the right way round or mirrored.
 """
 
 from __future__ import annotations
@@ -17,17 +17,25 @@ RUDIMENTS: tuple[tuple[str, str], ...] = (
     ("flam paradiddle-diddle", "fR L R R L L fL R L L R R"),
     ("single flammed mill", "fR R L R fL L R L"),
     ("flam accent", "fR L R fL R L"),
+    ("pataflafla", "fR L R fL"),
+    ("inverted flam tap", "fR L fL R"),
     ("flam tap", "fR R fL L"),
     ("Swiss triplet", "fR R L"),
     ("flamacue", "fR L R L fR"),
     ("flam drag", "fR dL R fL dR L"),
     ("alternating flams", "fR fL"),
     ("flams of one hand", "fR"),
-    ("drag paradiddle", "dR L R R dL R L L"),
+    ("second drag paradiddle", "R dR dR L R R L dL dL R L L"),
+    ("first drag paradiddle", "R dR L R R L dL R L L"),
+    ("single dragadiddle", "dR L R R dL R L L"),
+    ("triple ratamacue", "dR dR dR L R L dL dL dL R L R"),
+    ("double ratamacue", "dR dR L R L dL dL R L R"),
     ("single ratamacue", "dR L R L dL R L R"),
+    ("lesson twenty-five", "dR L R"),
     ("double drag tap", "dR dR L dL dL R"),
     ("single drag tap", "dR L dL R"),
     ("alternating drags", "dR dL"),
+    ("pressed roll", "zR zL"),
     ("triple paradiddle", "R L R L R L R R L R L R L R L L"),
     ("double paradiddle", "R L R L R R L R L R L L"),
     ("paradiddle", "R L R R L R L L"),
@@ -51,13 +59,14 @@ ROLLS: dict[str, str] = {
     "eleven-stroke roll": "R R L L R R L L R R L",
     "thirteen-stroke roll": "R R L L R R L L R R L L R",
     "fifteen-stroke roll": "R R L L R R L L R R L L R R L",
+    "seventeen-stroke roll": "R R L L R R L L R R L L R R L L R",
     "six-stroke roll": "R L L R R L",
     "single-stroke four": "R L R L",
     "single-stroke seven": "R L R L R L R",
 }
 """Figures that are a rudiment once through, no more and no less."""
 
-_MARKS = {Ornament.FLAM: "f", Ornament.DRAG: "d"}
+_MARKS = {Ornament.FLAM: "f", Ornament.DRAG: "d", Ornament.BUZZ: "z"}
 _ORDINALS = ("", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth")
 
 
@@ -79,7 +88,7 @@ class Named:
 
 
 def tokens(letters: str, ornaments: Sequence[Ornament | None] = ()) -> list[str]:
-    """A sticking as rudiments are written: letters with f and d before them."""
+    """A sticking as rudiments are written: letters with f, d and z before them."""
     marks = [_MARKS.get(o, "") if o else "" for o in ornaments] or [""] * len(letters)
     return [mark + letter for mark, letter in zip(marks, letters, strict=True)]
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What the chart shows, and the signs and words of one's school. Each choice redraws it at once. */
 import Checkbox from 'primevue/checkbox'
+import SelectButton from 'primevue/selectbutton'
 import { computed } from 'vue'
 import type { Limb } from '@/api/client'
 import { LIMB_NAMES, LIMBS } from '@/api/vocabulary'
@@ -45,6 +46,9 @@ const swing = field('swing')
 const school = field('school')
 const count = field('count')
 const times = field('times')
+const facts = field('facts')
+const forKit = field('for_kit')
+const remarks = computed(() => stage.chart.value?.remarks ?? [])
 const closing = field('closing_sign')
 
 /** No limb by name: all of them. */
@@ -62,7 +66,7 @@ const isChanged = computed(() => Object.entries(choice.value).some(([name, value
 <template>
   <div class="choices">
     <div class="line"><span>Reading</span><ChoiceField v-model="reading" label="Reading" :options="READINGS" /></div>
-    <div class="line"><span>Written as</span><ChoiceField v-model="notation" label="Written as" :options="NOTATIONS" /></div>
+    <SelectButton v-model="notation" :options="[...NOTATIONS]" option-label="label" option-value="value" :allow-empty="false" aria-label="Written as" size="small" fluid />
     <div class="line"><span>Level</span><ChoiceField v-model="level" label="Level" :options="LEVELS" /></div>
     <fieldset class="limbs">
       <legend>Limbs</legend>
@@ -74,6 +78,9 @@ const isChanged = computed(() => Object.entries(choice.value).some(([name, value
       <label class="tick"><Checkbox v-model="count" binary /> the count below</label>
     </template>
     <label class="tick"><Checkbox v-model="times" binary /> times in the recording</label>
+    <label v-if="choice.reading === 'essence'" class="tick"><Checkbox v-model="facts" binary /> say what falls where</label>
+    <label class="tick"><Checkbox v-model="forKit" binary /> written for the kit of this song</label>
+    <ul v-if="remarks.length" class="remarks" data-test="remarks"><li v-for="remark in remarks" :key="remark">{{ remark }}</li></ul>
     <FoldedPart heading="Signs and words of your school">
       <div class="signs">
         <div class="line"><span>Count</span><ChoiceField v-model="school" label="Words of the count" :options="SCHOOL_CHOICES" /></div>
@@ -121,6 +128,12 @@ legend {
   display: flex;
   gap: var(--gap-2);
   align-items: center;
+}
+.remarks {
+  margin: 0;
+  padding-left: 1.2rem;
+  color: var(--ink-soft);
+  font-size: var(--size-small);
 }
 .signs {
   padding: var(--gap-2) 0;

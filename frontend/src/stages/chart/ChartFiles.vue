@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The chart to take away, as it is seen, in every format. */
 import Message from 'primevue/message'
+import { useToast } from 'primevue/usetoast'
 import { computed } from 'vue'
 import { useDownload } from '@/api/download'
 import { useOpenSong } from '@/song/openSong'
@@ -9,11 +10,18 @@ import { FILES, MADE, queryOf } from './options'
 const { id, chart: stage } = useOpenSong()
 const query = computed(() => queryOf(stage.choice.value))
 const download = useDownload()
+const toast = useToast()
+const TOLD_FOR_MS = 4000
 /** A print is made by a worker: the click waits for it. All else is there at once. */
 function take(event: Event, name: string): void {
   if (!MADE.includes(name)) return
   event.preventDefault()
-  void download.download(address(name), many(name) ? `${name}.zip` : name)
+  void made(name)
+}
+async function made(name: string): Promise<void> {
+  await download.download(address(name), many(name) ? `${name}.zip` : name)
+  if (!download.problem.value)
+    toast.add({ severity: 'secondary', summary: `${name} is made`, detail: 'It is with your downloads.', life: TOLD_FOR_MS })
 }
 const address = (name: string) => `/api/songs/${id}/files/${name}${query.value}`
 /** Pictures of several pages come together. */

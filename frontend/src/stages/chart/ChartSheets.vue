@@ -17,9 +17,9 @@ let litNotes: Element[] = []
 
 function draw(): void {
   if (sheets.value && chart.value) drawSheets(sheets.value, chart.value)
-  litMeasure = []
+  // What is drawn anew is where it was: only another bar is brought into sight.
+  mark()
   litNotes = []
-  light()
 }
 
 const barNow = computed(() => (player.isPlaying.value ? player.currentBar.value?.number : stack.cursor.value.bar))
@@ -29,13 +29,16 @@ function found(name: string): Element[] {
   return sheets.value ? [...sheets.value.querySelectorAll(`[id="${name}"]`)] : []
 }
 
-/** Light the bar, and bring it into sight before it is played through: its line, and the one after it. */
-function light(): void {
+function mark(): void {
   for (const element of litMeasure) element.classList.remove('sounding')
   litMeasure = measureNow.value ? found(measureNow.value.name) : []
   for (const element of litMeasure) element.classList.add('sounding')
-  // A list of one, and what a repeat in another page shows of it.
-  if (player.isPlaying.value) litMeasure[0]?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
+}
+
+/** Light the bar, and bring it into sight before it is played through: its line, and the one after it. */
+function light(): void {
+  mark()
+  litMeasure[0]?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
 }
 
 function lightNotes(): void {
@@ -76,9 +79,12 @@ function clicked(event: MouseEvent): void {
   player.seek(timeAt(bar, fraction(position)))
 }
 
-onMounted(draw)
+onMounted(() => {
+  draw()
+  light()
+})
 watch(chart, draw)
-watch(measureNow, light)
+watch(() => measureNow.value?.name, light)
 watch(() => player.position.value, lightNotes)
 </script>
 

@@ -18,6 +18,8 @@ export const FRESH: ChartChoice = {
   hat_foot: 'under',
   closing_sign: true,
   swing: 'direction',
+  facts: false,
+  for_kit: false,
   times: true,
   school: DEFAULT_SCHOOL as ChartChoice['school'],
 }

@@ -29,34 +29,70 @@ function outlines(glyphs: Record<string, string>): SVGSVGElement {
   return svg
 }
 
+/** The lines that are drawn, by their names: what has moved to another page is taken along. */
+function drawnLines(into: HTMLElement): Map<string, SVGGElement[]> {
+  const found = new Map<string, SVGGElement[]>()
+  for (const line of into.querySelectorAll<SVGGElement>('g[data-name]'))
+    found.set(line.dataset.name!, [...(found.get(line.dataset.name!) ?? []), line])
+  return found
+}
+
+function newSheet(): HTMLElement {
+  const sheet = document.createElement('div')
+  sheet.className = 'sheet'
+  const svg = document.createElementNS(SVG, 'svg')
+  svg.setAttribute('role', 'img')
+  for (const part of ['texts', 'ink']) {
+    const element = document.createElementNS(SVG, 'g')
+    element.setAttribute('class', part === 'texts' ? 'ink texts' : 'ink lines')
+    svg.append(element)
+  }
+  sheet.append(svg)
+  return sheet
+}
+
+/** Set an attribute only where it is another: what is set anew is laid out anew. */
+function set(element: Element, name: string, value: string): void {
+  if (element.getAttribute(name) !== value) element.setAttribute(name, value)
+}
+
 /**
  * Bring an element to show a chart: a page a sheet. Lines that are there already, by their names, are
- * kept, also where they have moved to another page.
+ * left where they are: what has not changed is neither drawn nor laid out again.
  */
 export function drawSheets(into: HTMLElement, chart: Chart): void {
-  const kept = new Map<string, SVGGElement[]>()
-  for (const line of into.querySelectorAll<SVGGElement>('g[data-name]'))
-    kept.set(line.dataset.name!, [...(kept.get(line.dataset.name!) ?? []), line])
-  const sheets = chart.pages.map((page, index) => {
-    const sheet = document.createElement('div')
-    sheet.className = 'sheet'
-    const svg = document.createElementNS(SVG, 'svg')
-    svg.setAttribute('viewBox', `0 0 ${page.width} ${page.height}`)
-    svg.setAttribute('role', 'img')
-    svg.setAttribute('aria-label', `Chart, page ${index + 1} of ${chart.pages.length}`)
-    const ink = document.createElementNS(SVG, 'g')
-    ink.setAttribute('class', 'ink')
-    ink.append(...parsed(page.texts))
-    for (const system of page.systems) {
-      const line = kept.get(system.name)?.pop() ?? group(system.name, system.svg ?? '')
-      line.setAttribute('transform', system.transform)
-      ink.append(line)
+  const key = Object.keys(chart.glyphs).sort().join(' ')
+  const old = into.querySelector<SVGSVGElement>(':scope > .outlines')
+  if (old?.dataset.glyphs !== key) {
+    const fresh = outlines(chart.glyphs)
+    fresh.dataset.glyphs = key
+    if (old) old.replaceWith(fresh)
+    else into.prepend(fresh)
+  }
+  const kept = drawnLines(into)
+  const sheets = [...into.querySelectorAll<HTMLElement>(':scope > .sheet')]
+  for (const [index, page] of chart.pages.entries()) {
+    const sheet = sheets[index] ?? newSheet()
+    if (!sheets[index]) into.append(sheet)
+    const svg = sheet.firstElementChild!
+    set(svg, 'viewBox', `0 0 ${page.width} ${page.height}`)
+    set(svg, 'aria-label', `Chart, page ${index + 1} of ${chart.pages.length}`)
+    const [texts, lines] = [...svg.children] as [SVGGElement, SVGGElement]
+    if (texts.dataset.of !== page.texts) {
+      texts.dataset.of = page.texts
+      texts.replaceChildren(...parsed(page.texts))
     }
-    svg.append(ink)
-    sheet.append(svg)
-    return sheet
-  })
-  into.replaceChildren(outlines(chart.glyphs), ...sheets)
+    for (const [place, system] of page.systems.entries()) {
+      const there = lines.children[place] as SVGGElement | undefined
+      const known = kept.get(system.name)
+      const line = there?.dataset.name === system.name ? there : (known?.find((item) => item !== there) ?? group(system.name, system.svg ?? ''))
+      if (known) known.splice(known.indexOf(line), known.includes(line) ? 1 : 0)
+      set(line, 'transform', system.transform)
+      if (line !== there) lines.insertBefore(line, there ?? null)
+    }
+    while (lines.children.length > page.systems.length) lines.lastElementChild!.remove()
+  }
+  for (const sheet of sheets.slice(chart.pages.length)) sheet.remove()
 }
 
 /** The measure of a chart that a bar of the song is played from. */
