@@ -159,6 +159,7 @@ def test_a_title_of_markup_and_control_characters_is_harmless():
     ET.fromstring(svg)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", sorted(hard_songs()))
 def test_nothing_lies_on_anything_in_twenty_hard_songs(name):
     piece = hard_songs()[name]

@@ -13,16 +13,19 @@ import xmlschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from orchesis.chart.midi import to_midi
 from orchesis.chart.musicxml import to_musicxml, unfolded
 from orchesis.chart.options import Beside, ChartOptions, Reading
 from orchesis.chart.readings import make_score
+from orchesis.exchange.midi_in import read_midi
 from orchesis.exchange.musicxml_in import read_musicxml
 from orchesis.music.instruments import Instrument, Ornament
-from orchesis.music.json import from_json
+from orchesis.music.json import dumps, loads
 from orchesis.music.values import Feel, written
 from tests.composing import ROCK, song
 from tests.hard_songs import hard_songs
 
+SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 SNARE = Instrument.SNARE
 rows = st.text(alphabet="xXg.", min_size=16, max_size=16)
 XLINK = """<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema"
@@ -71,6 +74,7 @@ def test_what_is_written_is_read_back_whole(bars):
         assert read.remarks == () or "One player" in read.remarks[0]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", sorted(hard_songs()))
 def test_hard_songs_are_valid_and_come_back_whole(name):
     piece = hard_songs()[name]
@@ -82,17 +86,19 @@ def test_hard_songs_are_valid_and_come_back_whole(name):
     assert read.song.tempo_bpm == pytest.approx(piece.tempo_bpm, abs=0.01)
 
 
-@pytest.mark.parametrize("path", sorted(Path("demo/songs").glob("*.score.json")))
-def test_demo_songs_are_valid_and_come_back_whole(path):
-    import json
-
-    data = json.loads(path.read_text())
-    if data.get("format") != "orchesis-transcription":
-        pytest.skip("the demo's scores are of another form")
-    piece = from_json(data)
+@pytest.mark.slow
+@pytest.mark.parametrize("path", sorted(SONGS.glob("*.score.json")), ids=lambda path: path.name)
+def test_demo_songs_are_valid_and_come_back_whole_through_every_format(path):
+    piece = loads(path.read_text())
     for reading in (Reading.NOTE_FOR_NOTE, Reading.ESSENCE, Reading.PARTS):
         schema().validate(parsed(to_musicxml(piece, ChartOptions(reading=reading))))
     assert contents(read_musicxml(to_musicxml(piece).encode()).song) == contents(piece)
+    assert loads(dumps(piece)).hits == piece.hits
+    places = sorted((hit.bar, hit.position, hit.instrument) for hit in written(piece.hits))
+    first = min(hit.bar for hit in piece.hits)
+    again = read_midi(to_midi(piece, quantised=True)).song
+    moved = sorted((hit.bar + first - 1, hit.position, hit.instrument) for hit in again.hits)
+    assert moved == places
 
 
 def test_a_file_with_an_error_is_told_by_the_schema():
@@ -166,6 +172,7 @@ def test_a_second_reader_of_others_hears_the_same(name, tmp_path):
     assert found == pytest.approx([at for at, _ in onsets(piece)], abs=1e-3)
 
 
+@pytest.mark.slow
 def test_every_bar_of_a_voice_is_full_and_its_tuplets_close():
     for piece in hard_songs().values():
         for measure in parsed(to_musicxml(piece)).iter("measure"):

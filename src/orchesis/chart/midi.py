@@ -1,7 +1,8 @@
 """Standard MIDI Files: GM percussion on channel 10, a tempo map that follows the recording.
 
 Played timing keeps each stroke where it sounded; quantised timing puts it on the grid. Either way
-the beats of the file fall where the beats of the recording fall. Sections are markers.
+the beats of the file fall where the beats of the recording fall. Sections are markers; how much
+eighths and sixteenths swing is said in texts, so that a reader can tell swing from triplets.
 """
 
 from __future__ import annotations
@@ -65,6 +66,9 @@ def _tempo_track(song: Transcription, edges: np.ndarray) -> mido.MidiTrack:
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=_latin(song.title or "Drums"), time=0))
     events: list[tuple[int, mido.MetaMessage]] = []
+    for ratio, name in ((song.feel.swing_8, "eighths"), (song.feel.swing_16, "sixteenths")):
+        if ratio is not None:
+            events.append((0, mido.MetaMessage("text", text=f"swung {name} {ratio:.3f} : 1")))
     lead = _lead(song, edges)
     if lead:
         quarter = float(edges[0]) / lead / float(4 * song.meter.pulse)

@@ -7,14 +7,17 @@ were; played timing is put on the nearest.
 from __future__ import annotations
 
 import io
+import re
 from bisect import bisect_right
 from collections import Counter
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 from statistics import median
 
 import mido
+import numpy as np
 
 from orchesis.errors import InvalidTranscription
 from orchesis.exchange.imported import (
@@ -28,13 +31,18 @@ from orchesis.exchange.imported import (
     remarks_of,
     song_of,
 )
-from orchesis.music.values import Hit, Meter
+from orchesis.music.values import Feel, Hit, Meter
+from orchesis.rhythm.swing import warp
 
 PERCUSSION = 9
 GHOST_VELOCITY = 45
 """Snares softer than this are taken for ghosts."""
 
 COARSE_FIRST = (1, 2, 3, 4, 6, 8, 12)
+BINARY = (1, 2, 4, 8)
+SWUNG_FROM = 1.12
+"""Below this ratio swing is left alone, as on the chart."""
+
 HAIR = 0.045
 """Of a beat: played strokes stand within this of where they are written."""
 
@@ -57,6 +65,7 @@ def read_midi(data: bytes, title: str = "") -> Imported:
     if midi.ticks_per_beat <= 0 or midi.type == 2:
         raise Refused("This kind of MIDI file (type 2, or by the clock) cannot be read.")
     strokes, meters, tempi, labels = _events(midi)
+    feel = _feel(midi)
     if not strokes:
         raise Refused("There are no drums in this file: nothing is on channel 10.")
     grid = _bars(strokes, meters, midi.ticks_per_beat)
@@ -75,11 +84,13 @@ def read_midi(data: bytes, title: str = "") -> Imported:
     for index, (start, meter) in enumerate(grid):
         end = grid[index + 1][0] if index + 1 < len(grid) else start + _ticks(meter, midi)
         label = next((text for tick, text in labels if start <= tick < end), "")
-        bars.append(BarRead(meter, _placed(inside[index], start, meter, midi, unmapped), label))
+        bars.append(
+            BarRead(meter, _placed(inside[index], start, meter, midi, unmapped, feel), label)
+        )
     edges = _edges(grid, seconds, midi)
     tempo = 60.0 / median(after - before for before, after in pairwise(edges))
     name = next((track.name for track in midi.tracks if track.name), "")
-    song = song_of(bars, title=title or name, tempo_bpm=tempo, edges=edges)
+    song = song_of(bars, title=title or name, tempo_bpm=tempo, swing=feel, edges=edges)
     return Imported(song, remarks_of(song, unmapped, ()))
 
 
@@ -143,6 +154,7 @@ def _placed(
     meter: Meter,
     midi: mido.MidiFile,
     unmapped: Counter[str],
+    feel: Feel,
 ) -> tuple[Hit, ...]:
     beat_ticks = float(meter.pulse * 4) * midi.ticks_per_beat
     by_beat: dict[int, list[tuple[float, Stroke]]] = {}
@@ -153,14 +165,7 @@ def _placed(
         by_beat.setdefault(beat, []).append((beats - beat, stroke))
     hits = []
     for beat, inside in by_beat.items():
-        parts = next(
-            (
-                parts
-                for parts in COARSE_FIRST
-                if all(abs(within - _near(within, parts)) <= HAIR for within, _ in inside)
-            ),
-            COARSE_FIRST[-1],
-        )
+        inside, parts = _written(inside, feel)
         for within, (_, key, velocity) in inside:
             drum = GM_KEYS.get(key)
             if drum is None:
@@ -171,6 +176,63 @@ def _placed(
             ghost = drum.value == "snare" and velocity <= GHOST_VELOCITY
             hits.append(Hit(0.0, drum, velocity, 1, place, ghost=ghost))
     return tuple(sorted(hits, key=lambda hit: hit.position))
+
+
+def _written(
+    inside: list[tuple[float, Stroke]], feel: Feel
+) -> tuple[list[tuple[float, Stroke]], int]:
+    """The strokes of a beat where they are written, and into how many parts it is divided.
+
+    What swings is written straight; thirds stay thirds, which swing does not move.
+    """
+    readings: list[tuple[list[tuple[float, Stroke]], Sequence[int]]] = [(inside, COARSE_FIRST)]
+    if max(feel.swing_8 or 1.0, feel.swing_16 or 1.0) > SWUNG_FROM:
+        straight = [(_straight(within, feel), stroke) for within, stroke in inside]
+        readings.insert(0, (straight, BINARY))
+    # Of what both could be the nearer is taken, of what is equally near the swung.
+    found = [(strokes, parts) for strokes, choices in readings
+             if (parts := _coarsest(strokes, choices)) is not None]  # fmt: skip
+    if not found:
+        return inside, COARSE_FIRST[-1]
+    return min(found, key=lambda item: round(_error(*item), 2))
+
+
+def _error(inside: list[tuple[float, Stroke]], parts: int) -> float:
+    """How far strokes are from where they would be written, in beats, in the mean."""
+    return sum(abs(within - _near(within, parts)) for within, _ in inside) / len(inside)
+
+
+def _coarsest(inside: list[tuple[float, Stroke]], choices: Sequence[int]) -> int | None:
+    return next(
+        (
+            parts
+            for parts in choices
+            if all(abs(within - _near(within, parts)) <= HAIR for within, _ in inside)
+        ),
+        None,
+    )
+
+
+def _straight(within: float, feel: Feel) -> float:
+    """Where in its beat a swung stroke is written."""
+    places = np.linspace(0.0, 1.0, 65)
+    return float(np.interp(within, [warp(float(place), feel) for place in places], places))
+
+
+_SWING = re.compile(r"swung (eighths|sixteenths) ([\d.]+) : 1")
+
+
+def _feel(midi: mido.MidiFile) -> Feel:
+    """How much it swings, where the file says so."""
+    feel = Feel()
+    for track in midi.tracks:
+        for message in track:
+            found = _SWING.search(message.text) if message.type == "text" else None
+            if found is not None and 0.2 < float(found.group(2)) < 5.0:
+                ratio = float(found.group(2))
+                eighths = found.group(1) == "eighths"
+                feel = replace(feel, **{"swing_8" if eighths else "swing_16": ratio})  # type: ignore[arg-type]
+    return feel
 
 
 def _near(within: float, parts: int) -> float:
