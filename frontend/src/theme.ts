@@ -135,6 +135,14 @@ export const OrchesisPreset = definePreset(used, {
       tabpanel: { background: 'none', padding: '0.5rem 0 0' },
       activeBar: { background: 'var(--accent)', height: '3px' },
     },
+    togglebutton: {
+      colorScheme: {
+        light: {
+          root: { color: 'var(--ink-soft)', hoverColor: 'var(--ink)', checkedColor: 'var(--ink)' },
+          content: { checkedBackground: 'var(--paper-raised)' },
+        },
+      },
+    },
     tooltip: { root: { background: 'var(--ink)', color: 'var(--paper-raised)', maxWidth: '18rem', padding: '0.35rem 0.6rem' } },
   },
 })

@@ -66,9 +66,17 @@ def dress(
     starts: Mapping[int, float],
     *,
     is_first: bool,
+    room: float = 0.0,
 ) -> Dressed:
-    """Put words beside a system. `starts`: when each bar begins, in seconds."""
-    return _Dresser(drawing, measures, score, starts).dressed(is_first)
+    """Put words beside a system.
+
+    Parameters
+    ----------
+    starts : when each bar begins, in seconds.
+    is_first : of the chart: it has the tempo over it.
+    room : how far right words may reach beyond a short system.
+    """
+    return _Dresser(drawing, measures, score, starts, room).dressed(is_first)
 
 
 class _Dresser:
@@ -78,8 +86,10 @@ class _Dresser:
         measures: Sequence[Measure],
         score: Score,
         starts: Mapping[int, float],
+        room: float,
     ) -> None:
         self.drawing = drawing
+        self.room = max(room, drawing.width)
         self.measures = measures
         self.score = score
         self.options: ChartOptions = score.options
@@ -249,9 +259,7 @@ class _Dresser:
         for measure, span in zip(self.measures, self.spans, strict=True):
             left = span.left + 60
             for cue in measure.cues:
-                words = fitted(
-                    printable(cue), CUE_SIZE, max(900.0, self.drawing.width - left), "italic"
-                )
+                words = fitted(printable(cue), CUE_SIZE, max(900.0, self.room - left), "italic")
                 right = left + width_of(words, CUE_SIZE, "italic")
                 y = self._above(left, right, CUE_SIZE)
                 self._put(Text(words, left, y, CUE_SIZE, "italic", kind="cue"))
@@ -264,11 +272,11 @@ class _Dresser:
         beside.append(bars)
         words = "  ".join(beside)
         left = max(0.0, span.left)
-        room = self.drawing.width - left
+        room = self.room - left
         hints = [fitted(printable(hint), WORDS_SIZE, room, "italic") for hint in heading.words]
         after = left + wide + 2 * GAP + width_of(words, WORDS_SIZE) + 4 * GAP
         told = "; ".join(hints)
-        fits = after + width_of(told, WORDS_SIZE, "italic") < self.drawing.width
+        fits = after + width_of(told, WORDS_SIZE, "italic") < self.room
         if hints and not fits:
             for hint in reversed(hints):
                 width = width_of(hint, WORDS_SIZE, "italic")

@@ -116,7 +116,7 @@ def limb_system(
                 f'd="M{NAME_ROOM:.0f} {height:.0f}H{width:.0f}"/>')  # fmt: skip
         text = Text(NAMES[name], 0, height + 90, LIMB_SIZE, "bold", kind="limb")
         ink.add(text.svg(), text.box)
-    rooms = [limb_room(measure) for measure in measures]
+    rooms = _even([limb_room(measure) for measure in measures], measures, width - NAME_ROOM)
     share = (width - NAME_ROOM) / sum(rooms)
     left = NAME_ROOM
     spans = []
@@ -144,6 +144,20 @@ def limb_system(
         staff_bottom=bottom,
         glyphs=glyphs,
     )
+
+
+def _even(rooms: list[float], measures: Sequence[Measure], width: float) -> list[float]:
+    """Written bars of one metre all as wide as the widest of them, where the line has the room."""
+    written = [
+        room for room, measure in zip(rooms, measures, strict=True) if measure.kind is Kind.WRITTEN
+    ]
+    if not written or len({measure.meter for measure in measures}) > 1:
+        return rooms
+    even = [
+        max(written) if measure.kind is Kind.WRITTEN else room
+        for room, measure in zip(rooms, measures, strict=True)
+    ]
+    return even if sum(even) <= width else rooms
 
 
 def _bar_line(

@@ -156,7 +156,7 @@ def engrave(score: Score, starts: Mapping[int, float]) -> Engraving:
                 _lines_used(score),
             ),
             lambda line=line, order=order: _system(  # type: ignore[misc]
-                line, score, starts, is_first=not order
+                line, score, starts, is_first=not order, room=inner
             ),
         )
         for order, line in enumerate(plan_lines(score.measures, options, width=inner))
@@ -205,9 +205,12 @@ def _lines_used(score: Score) -> frozenset[str]:
     return frozenset(line_of(hit) for measure in score.measures for hit in measure.hits)
 
 
-def _system(line: Line, score: Score, starts: Mapping[int, float], *, is_first: bool) -> Block:
+def _system(
+    line: Line, score: Score, starts: Mapping[int, float], *, is_first: bool, room: float
+) -> Block:
     drawing = draw_measures(line.measures, score, width=line.width, before=line.before)
-    return Block(dress(drawing, line.measures, score, starts, is_first=is_first), line.measures)
+    dressed = dress(drawing, line.measures, score, starts, is_first=is_first, room=room)
+    return Block(dressed, line.measures)
 
 
 def draw_measures(

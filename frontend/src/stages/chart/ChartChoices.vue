@@ -17,6 +17,7 @@ import {
   HAT_FEET,
   LEVELS,
   NOTATIONS,
+  PAPERS,
   READINGS,
   SCHOOL_CHOICES,
   STICKINGS,
@@ -44,6 +45,7 @@ const crossStick = field('cross_stick')
 const hatFoot = field('hat_foot')
 const swing = field('swing')
 const school = field('school')
+const size = field('size')
 const count = field('count')
 const times = field('times')
 const facts = field('facts')
@@ -83,6 +85,7 @@ const isChanged = computed(() => Object.entries(choice.value).some(([name, value
     <ul v-if="remarks.length" class="remarks" data-test="remarks"><li v-for="remark in remarks" :key="remark">{{ remark }}</li></ul>
     <FoldedPart heading="Signs and words of your school">
       <div class="signs">
+        <div class="line"><span>Paper</span><ChoiceField v-model="size" label="Paper" :options="PAPERS" /></div>
         <div class="line"><span>Count</span><ChoiceField v-model="school" label="Words of the count" :options="SCHOOL_CHOICES" /></div>
         <template v-if="isStaff">
           <div class="line"><span>Stems</span><ChoiceField v-model="voices" label="Stems" :options="VOICES" /></div>

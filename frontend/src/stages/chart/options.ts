@@ -2,7 +2,7 @@
 import type { ChartQuery } from '@/api/client'
 import { DEFAULT_SCHOOL, SCHOOLS } from '@/api/vocabulary'
 
-export type ChartChoice = Required<Omit<ChartQuery, 'have' | 'size' | 'key'>>
+export type ChartChoice = Required<Omit<ChartQuery, 'have' | 'key'>>
 
 export const FRESH: ChartChoice = {
   reading: 'full',
@@ -21,6 +21,7 @@ export const FRESH: ChartChoice = {
   facts: false,
   for_kit: false,
   times: true,
+  size: 'a4',
   school: DEFAULT_SCHOOL as ChartChoice['school'],
 }
 
@@ -72,6 +73,10 @@ export const HAT_FEET: Choices<'hat_foot'> = [
 export const SWINGS: Choices<'swing'> = [
   { value: 'direction', label: 'straight, said over the first bar' },
   { value: 'triplets', label: 'spelled out in triplets' },
+]
+export const PAPERS: Choices<'size'> = [
+  { value: 'a4', label: 'A4' },
+  { value: 'letter', label: 'Letter' },
 ]
 export const SCHOOL_CHOICES: Choices<'school'> = Object.entries(SCHOOLS).map(([value, label]) => ({
   value: value as ChartChoice['school'],

@@ -19,7 +19,7 @@ export function useChart(songId: string, score: ShallowRef<Score | null>, isShow
     stored.value = { ...choice.value, ...change }
   }
   const narrow = useMediaQuery('(max-width: 700px)')
-  const size = computed(() => (narrow.value ? ('phone' as const) : ('a4' as const)))
+  const size = computed(() => (narrow.value ? ('phone' as const) : choice.value.size))
   const isBig = ref(false)
   const revision = computed(() => score.value?.revision ?? 0)
   /** The drawings of lines, by name. */
