@@ -6,8 +6,8 @@ import redis
 
 from studio.counters import connection
 
-KEPT_SECONDS = 2 * 24 * 3600
-"""A line has some eight kilobytes: what nobody looks at for two days is engraved again."""
+KEPT_SECONDS = 12 * 3600
+"""A line has some six kilobytes: what nobody looks at for half a day is engraved again."""
 
 PREFIX = "drawing:"
 
@@ -27,7 +27,7 @@ class RedisDrawings:
         return found if isinstance(found, bytes) else None
 
     def put(self, name: str, drawing: bytes) -> None:
-        """Keep a drawing for some days."""
+        """Keep a drawing for half a day."""
         try:
             self._redis().setex(PREFIX + name, KEPT_SECONDS, drawing)
         except redis.RedisError:

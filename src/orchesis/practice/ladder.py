@@ -1,0 +1,73 @@
+"""The tempo ladder: from a comfortable start to the tempo of the record and a little beyond.
+
+The harder it is the lower one starts, between two thirds and half of the tempo; steps shrink near
+the top, where each of them is felt; a new layer falls back by one rung and a half of tempo already
+reached. How it swings and where it sits against the beat are kept as shares of the beat, so that a
+slow loop feels as the fast one does; an offset in milliseconds never grows beyond what can still be
+felt as pocket (Friberg and Sundstroem, "Swing ratios and ensemble timing in jazz performance",
+Music Perception 2002: the ratio of swing grows as tempo falls; it is kept here, since what is
+practised is the record's).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from orchesis.limbs.difficulty import EASIEST, HARDEST
+from orchesis.practice.material import Material
+
+EASY_START, HARD_START = 2 / 3, 1 / 2
+BEYOND = 1.04
+APPROACH = 0.3
+"""Share of what is left to the top that a rung climbs."""
+
+SMALLEST_RUNG = 0.02
+FALL_BACK = 0.85
+LOOPS_A_RUNG = 8
+FARTHEST_POCKET_MS = 30.0
+
+
+@dataclass(frozen=True, slots=True)
+class Ladder:
+    """Rungs as shares of the record's tempo, rising; how often each is played; minutes in all."""
+
+    rungs: tuple[float, ...]
+    loops: int
+    minutes: float
+
+    @property
+    def words(self) -> str:
+        """The rule by which one climbs."""
+        return f"{self.loops} times without a slip: a rung up; a slip twice: a rung down"
+
+
+def start_share(hard: float) -> float:
+    """With which share of the tempo to begin with something so hard (1 to 10)."""
+    place = min(1.0, max(0.0, (hard - EASIEST) / (HARDEST - EASIEST)))
+    return EASY_START + (HARD_START - EASY_START) * place
+
+
+def ladder(material: Material, hard: float, *, with_layer_after: float = 0.0) -> Ladder:
+    """The rungs for a loop that is so hard.
+
+    Parameters
+    ----------
+    with_layer_after : the share that was reached before this layer came; 0: nothing was.
+    """
+    start = start_share(hard)
+    if with_layer_after:
+        # What was reached without the new layer counts for something, but never all of it.
+        start = min(max(start, with_layer_after * FALL_BACK * start), FALL_BACK)
+    rungs = [round(start, 3)]
+    while rungs[-1] < 1.0:
+        step = max(SMALLEST_RUNG, APPROACH * (1.0 - rungs[-1]))
+        rungs.append(round(min(1.0, rungs[-1] + step), 3))
+    rungs.append(BEYOND)
+    minutes = sum(LOOPS_A_RUNG * material.seconds / rung for rung in rungs) / 60
+    return Ladder(tuple(rungs), LOOPS_A_RUNG, round(minutes, 1))
+
+
+def slowed_offset(offset_ms: float, share: float) -> float:
+    """Where a stroke sits against the beat at a share of the tempo, in milliseconds."""
+    slowed = offset_ms / share
+    return max(-FARTHEST_POCKET_MS, min(FARTHEST_POCKET_MS, slowed))

@@ -1,0 +1,107 @@
+"""What is practised: a groove or a fill as bars with notes that one player can play.
+
+A groove is the typical phrase of its section, on the first of the section's bars; a fill is the
+bars that it stands in. Notes that one player cannot play are left to an overdub, and that is said.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from orchesis.errors import Missing
+from orchesis.groove.phrase import Standing, find_phrases
+from orchesis.limbs.assign import assign_limbs
+from orchesis.limbs.kit import STANDARD, Player
+from orchesis.limbs.playable import playable
+from orchesis.music.values import Bar, Fill, Hit, Section, Transcription, in_order, written
+
+
+@dataclass(frozen=True, slots=True)
+class Material:
+    """Bars to be looped and their notes, each with its limb.
+
+    start, end : of a fill, where it begins in the first bar and ends in the last; of a groove, all.
+    left_to_overdub : notes that one player cannot play beside the others.
+    """
+
+    name: str
+    bars: tuple[Bar, ...]
+    hits: tuple[Hit, ...]
+    start: Fraction = Fraction(0)
+    end: Fraction = Fraction(1)
+    left_to_overdub: tuple[Hit, ...] = ()
+    is_fill: bool = False
+
+    @property
+    def seconds(self) -> float:
+        """How long one turn of the loop lasts at the tempo of the record."""
+        return self.bars[-1].end - self.bars[0].start
+
+    @property
+    def fill_hits(self) -> tuple[Hit, ...]:
+        """The notes of the fill itself; of a groove all notes."""
+        first, last = self.bars[0].number, self.bars[-1].number
+        return tuple(
+            hit
+            for hit in self.hits
+            if (hit.bar, hit.position) >= (first, self.start)
+            and (hit.bar < last or hit.position < self.end)
+        )
+
+
+def groove_material(song: Transcription, section: Section, player: Player = STANDARD) -> Material:
+    """The typical phrase of a section. Raises Missing where nothing is typical of it."""
+    bars = song.bars_in(section)
+    phrases = find_phrases(bars, song.hits_in(section), song.fills)
+    if not phrases:
+        raise Missing("this section has no groove that could be practised")
+    phrase = phrases[0]
+    first = next(index for index, bar in enumerate(bars) if bar.number == phrase.first_bar)
+    own = bars[first : first + phrase.length]
+    hits = [
+        Hit(
+            time=own[note.bar].time_at(note.position),
+            instrument=note.instrument,
+            velocity=note.velocity,
+            bar=own[note.bar].number,
+            position=note.position,
+            ghost=note.ghost,
+            accent=note.accent,
+            limb=note.limb,
+            ornament=note.ornament,
+        )
+        for note in phrase.notes
+        if note.standing is not Standing.OCCASIONAL and note.bar < len(own)
+    ]
+    return material(section.label, own, hits, player)
+
+
+def fill_material(song: Transcription, fill: Fill, player: Player = STANDARD) -> Material:
+    """The bars of a fill, what leads into it included."""
+    bars = tuple(bar for bar in song.bars if fill.begins_in <= bar.number <= fill.bar)
+    numbers = {bar.number for bar in bars}
+    hits = [hit for hit in written(song.hits) if hit.bar in numbers]
+    made = material(f"Fill in bar {fill.bar}", bars, hits, player)
+    return replace(made, start=fill.at, end=fill.until, is_fill=True)
+
+
+def material(
+    name: str, bars: Sequence[Bar], hits: Sequence[Hit], player: Player = STANDARD
+) -> Material:
+    """These notes as a player can play them. Raises Missing where there are none."""
+    ordered = sorted(hits, key=in_order)
+    if not ordered or not bars:
+        raise Missing("there is nothing here that could be practised")
+    done = playable(ordered, bars[0].meter.pulses, player)
+    played = assign_limbs(done.played, bars[0].meter.pulses, player)
+    kept = [
+        found if own.limb is None else own for own, found in zip(done.played, played, strict=True)
+    ]
+    return Material(
+        name,
+        tuple(bars),
+        tuple(sorted((hit for hit in kept if hit.limb is not None), key=in_order)),
+        left_to_overdub=done.overdubs,
+    )
