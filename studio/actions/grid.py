@@ -119,13 +119,26 @@ class DecideFill(WholeSong):
 
 @dataclass(frozen=True)
 class GiveHands(WholeSong):
-    """Find hands and feet anew, for the player that the song is for; settled notes keep theirs."""
+    """Find hands and feet anew, for the player that the song is for; settled notes keep theirs.
 
-    words = "Hands and feet for this kit"
+    sixteenths : with how many hands fast cymbals are played, see `limbs.kit.SIXTEENTHS`; empty: as
+    the player has it.
+    """
+
+    sixteenths: str = ""
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """For what."""
+        how = f", sixteenths {self.sixteenths}" if self.sixteenths else ""
+        return f"Hands and feet for this kit{how}"
 
     def change(self, song: Song, score: Transcription) -> Transcription:
         """The same notes by other limbs."""
-        given = assign_limbs(score.hits, score.meter.pulses, song_player(song))
+        player = song_player(song)
+        if self.sixteenths:
+            player = replace(player, sixteenths=self.sixteenths)
+        given = assign_limbs(score.hits, score.meter.pulses, player)
         return score.with_hits(
             old if old.settled and old.limb is not None else new
             for old, new in zip(score.hits, given, strict=True)

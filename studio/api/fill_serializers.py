@@ -169,6 +169,14 @@ class PracticeItemSerializer(serializers.Serializer[Any]):
     title = serializers.CharField()
 
 
+class HandsSerializer(serializers.Serializer[Any]):
+    """With how many hands sixteenths on a cymbal are played; blank: as the kit's player has it."""
+
+    sixteenths = serializers.ChoiceField(
+        choices=[(name, name) for name in SIXTEENTHS], default="", allow_blank=True
+    )
+
+
 class KitSerializer(serializers.Serializer[Any]):
     """A player and his kit. The standard one has no number and cannot be changed."""
 

@@ -26,6 +26,7 @@ from studio.api.fill_serializers import (
     FillElsewhereSerializer,
     FillsOfSerializer,
     FillsSerializer,
+    HandsSerializer,
     KitChoiceSerializer,
     KitSerializer,
     PracticeItemSerializer,
@@ -201,11 +202,12 @@ class SongKitView(APIView):
 class HandsView(APIView):
     """Who plays what."""
 
-    @extend_schema(request=None, responses=EditedSerializer)
+    @extend_schema(request=HandsSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
-        """Find hands and feet anew for the kit of the song."""
+        """Find hands and feet anew for the kit of the song, sixteenths by one school if wished."""
         song = scored_song(request, song_id)
-        return Response(performed(song, own_user(request), GiveHands()))
+        action = GiveHands(validated_body(request, HandsSerializer)["sixteenths"])
+        return Response(performed(song, own_user(request), action))
 
 
 def own_kit(request: Request, kit_id: int) -> Kit:

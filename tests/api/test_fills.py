@@ -300,3 +300,39 @@ def test_a_groove_that_was_named_is_known_by_its_name_in_all_songs(as_ada, as_be
     assert as_ben.delete(place).status_code == 404
     assert as_ada.delete(place).status_code == 204
     assert "the stumble" not in names(songs[1])
+
+
+def test_both_schools_of_sixteenths_are_one_request_away_and_undone(as_ada, ada_song):
+    from orchesis.music.instruments import Instrument
+    from studio.models import Song
+    from studio.values.stored import load_transcription
+
+    def hands():
+        score = load_transcription(Song.objects.get(pk=ada_song.pk))
+        hats = [hit for hit in score.hits if hit.instrument is Instrument.HIHAT_CLOSED]
+        return {hit.limb for hit in hats}
+
+    for bar in ada_song.bars.all():
+        start = 0.5 + 2.0 * (bar.number - 1)
+        hats = [
+            {
+                **bar.hits[0],
+                "instrument": "hihat_closed",
+                "position": f"{step}/16",
+                "time": start + step / 8,
+                "limb": None,
+            }
+            for step in range(1, 16, 2)
+        ]
+        bar.hits = [*bar.hits, *hats]
+        bar.revision += 1
+        bar.save()
+    url = f"/api/songs/{ada_song.id}/hands"
+    one = as_ada.post(url, {"sixteenths": "one hand"}, format="json")
+    assert one.json()["words"] == "Hands and feet for this kit, sixteenths one hand"
+    assert len(hands()) == 1
+    as_ada.post(url, {"sixteenths": "two hands"}, format="json")
+    assert len(hands()) == 2
+    as_ada.post(f"/api/songs/{ada_song.id}/undo")
+    assert len(hands()) == 1
+    assert as_ada.post(url, {"sixteenths": "three hands"}, format="json").status_code == 400

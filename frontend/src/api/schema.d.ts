@@ -534,7 +534,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Find hands and feet anew for the kit of the song. */
+        /** @description Find hands and feet anew for the kit of the song, sixteenths by one school if wished. */
         post: operations["songs_hands_create"];
         delete?: never;
         options?: never;
@@ -1036,6 +1036,8 @@ export interface components {
             bar: number;
             edits: components["schemas"]["Edit"][];
         };
+        /** @enum {unknown} */
+        BlankEnum: "";
         /** @description A place of a bar's grid: its fraction, its spoken count, when it is due. */
         Cell: {
             position: string;
@@ -1343,6 +1345,11 @@ export interface components {
             settled_bars: number[];
             /** @description bars that would teach most if settled next */
             lessons: number[];
+        };
+        /** @description With how many hands sixteenths on a cymbal are played; blank: as the kit's player has it. */
+        HandsRequest: {
+            /** @default  */
+            sixteenths: components["schemas"]["SixteenthsEnum"] | components["schemas"]["BlankEnum"];
         };
         /** @description A place of the bar, and how loud the steady hand is there against its mean. */
         HatPlace: {
@@ -3096,7 +3103,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HandsRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {

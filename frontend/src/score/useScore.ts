@@ -312,7 +312,8 @@ export function useScore(songId: string) {
       }
       return found
     },
-    giveHands: () => change(() => taken(api.POST('/api/songs/{song_id}/hands', of))),
+    giveHands: (sixteenths: '' | 'by tempo' | 'one hand' | 'two hands' = '') =>
+      change(() => taken(api.POST('/api/songs/{song_id}/hands', { ...of, body: { sixteenths } }))),
     changeForm: (body: FormChange) => change(() => taken(api.POST('/api/songs/{song_id}/form', { ...of, body }))),
     /** What a new run heard: taken as a step, or left. */
     takeHeard: () => change(() => taken(api.POST('/api/songs/{song_id}/heard-again', of))).then(nothingWaits),

@@ -31,6 +31,12 @@ function family(index: number): string {
   return stage.families.value.find((item) => item.name === fills[index]!.family)?.words ?? ''
 }
 const kin = (fill: ToldFill) => (fill.kinship === 'first' ? '' : fill.kinship_words)
+/** Both schools are one click away; Undo goes back. */
+const SIXTEENTHS = [
+  { value: 'one hand', label: 'one hand' },
+  { value: 'two hands', label: 'two hands' },
+  { value: 'by tempo', label: 'by tempo' },
+] as const
 </script>
 
 <template>
@@ -64,6 +70,12 @@ const kin = (fill: ToldFill) => (fill.kinship === 'first' ? '' : fill.kinship_wo
     <button type="button" class="hands" :disabled="part.isChanging.value" @click="part.giveHands()">
       Hands and feet anew for this kit
     </button>
+    <p class="school">
+      Sixteenths on a cymbal:
+      <button v-for="item in SIXTEENTHS" :key="item.value" type="button" class="hands" :disabled="part.isChanging.value" @click="part.giveHands(item.value)">
+        {{ item.label }}
+      </button>
+    </p>
     <details v-if="stage.onThisKit.value.problems.length">
       <summary>{{ places }} one player cannot play as written</summary>
       <button
@@ -185,5 +197,11 @@ summary {
   border-radius: var(--round-full);
   color: var(--accent);
   font-weight: 700;
+}
+.school {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-1) var(--gap-2);
+  align-items: baseline;
 }
 </style>
