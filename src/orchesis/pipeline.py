@@ -28,6 +28,7 @@ from orchesis.listening.relearn import listen_again
 from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Bar, Hit, Meter, ReadingSummary, Transcription, in_order
 from orchesis.rhythm.beats import tempo_of
+from orchesis.rhythm.feel import measured_feel
 from orchesis.rhythm.find import find_grid
 from orchesis.rhythm.quantise import Placed, Quantised, quantise
 from orchesis.rhythm.readings import Reading
@@ -154,6 +155,7 @@ def write_down(
     progress("write", 0.0)
     written, hits = _strokes(bars, heard.onsets, reading.meter.pulses)
     sections, fills = find_sections(written.bars, hits, heard)
+    feel = measured_feel(written.bars, hits, written.feel)
     tempo = tempo_of(reading.beats)
     findings = [f"{tempo:.1f} beats a minute in {reading.meter}: {reading.evidence[0]}."]
     if others:
@@ -168,7 +170,7 @@ def write_down(
         readings=tuple(summary(one) for one in grid.readings),
         tracked_beats=tuple(float(beat) for beat in grid.tracked),
         hits=tuple(sorted(hits, key=in_order)),
-        feel=replace(written.feel, half_time=reading.lines.half_time),
+        feel=replace(feel, half_time=reading.lines.half_time),
         title=title,
         duration=recording.duration,
         findings=tuple(findings),
@@ -196,7 +198,7 @@ def on_tapped_grid(
         hits=tuple(sorted(hits, key=in_order)),
         sections=sections,
         fills=fills,
-        feel=written.feel,
+        feel=measured_feel(written.bars, hits, written.feel),
         findings=(f"Counted on {len(taps)} tapped beats.",),
     )
 

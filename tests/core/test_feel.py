@@ -22,6 +22,7 @@ from orchesis.listening.evidence import gathered, packed, unpacked
 from orchesis.listening.levels import Ring, StrokeLevels, interval_of_median, rings, stroke_levels
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Bar, Feel, Meter, Section
+from orchesis.rhythm.feel import measured_feel
 from tests.composing import ROCK, song
 
 HAT, SNARE, KICK = Instrument.HIHAT_CLOSED, Instrument.SNARE, Instrument.KICK
@@ -233,3 +234,16 @@ def test_the_interval_of_a_median_narrows_with_more_of_it():
     few, many = (np.sort(rng.normal(0, 5, count)) for count in (20, 400))
     width = [high - low for low, high in map(interval_of_median, (few, many))]
     assert width[1] < width[0] / 2
+
+
+@pytest.mark.parametrize("late", [-16.0, 0.0, 16.0])
+def test_ghosts_that_sit_with_a_late_backbeat_are_no_swing(late):
+    rows = {**ROCK, SNARE: "....X..g....X..g"}
+    piece = played(rows, {SNARE: late, "ghost": late}, bars=24)
+    found = measured_feel(piece.bars, piece.hits, Feel(1.0, 1.2 if late > 0 else 0.9))
+    assert found.swing_16 == pytest.approx(1.0, abs=0.05)
+
+
+def test_a_feel_that_nothing_speaks_of_stays_as_it_was():
+    piece = played({KICK: "x...x...x...x..."}, {})
+    assert measured_feel(piece.bars, piece.hits, Feel(1.4, None)) == Feel(1.4, None)

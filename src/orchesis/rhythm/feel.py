@@ -16,7 +16,7 @@ from fractions import Fraction
 import numpy as np
 
 from orchesis.music.instruments import TIMEKEEPERS, Instrument
-from orchesis.music.values import Bar, Hit, written
+from orchesis.music.values import Bar, Feel, Hit, written
 
 FEWEST_PAIRS = 8
 FINE_INTERVAL = 0.06
@@ -109,6 +109,31 @@ def _split(position: Fraction, beats: int) -> tuple[int, int]:
     return beat, -1 if rest else within
 
 
+_Placed = list[tuple[Hit, int, float]]
+FEWEST_ON_BEATS = 8
+
+VOICES: tuple[frozenset[Instrument], ...] = (
+    TIMEKEEPERS,
+    frozenset({Instrument.SNARE, Instrument.CROSS_STICK, Instrument.CLAP}),
+    frozenset({Instrument.KICK}),
+)
+"""Drums that sit together against the grid."""
+
+
+def _without_pocket(placed: _Placed) -> _Placed:
+    """The places less how late each voice is on the beats.
+
+    A snare that sits behind the beat has its ghosts behind too: that is pocket, and would be read
+    as swing.
+    """
+    late: dict[Instrument, float] = {}
+    for voice in VOICES:
+        on_beats = [p for hit, within, p in placed if hit.instrument in voice and within == 0]
+        if len(on_beats) >= FEWEST_ON_BEATS:
+            late |= dict.fromkeys(voice, float(np.median(on_beats)))
+    return [(hit, within, place - late.get(hit.instrument, 0.0)) for hit, within, place in placed]
+
+
 def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) -> FeelReport:
     """The feel of these bars."""
     by_number = {bar.number: bar for bar in bars}
@@ -121,6 +146,7 @@ def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) ->
         edges = (*bar.beats, bar.end)
         length = edges[beat + 1] - edges[beat]
         placed.append((hit, within, (hit.time - edges[beat]) / length))
+    placed = _without_pocket(placed)
     eighths = [place for _, within, place in placed if within == HALF]
     ratio_8 = ratio_of(eighths)
     half = float(np.median(eighths)) if len(eighths) >= FEWEST_PAIRS else 0.5
@@ -153,6 +179,29 @@ def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) ->
         words="",
     )
     return replace(report, words=_sentence(report))
+
+
+SAME_FEEL = 0.5
+"""Of a ratio: so near it is a better value of what was found before."""
+
+
+def measured_feel(bars: Sequence[Bar], hits: Sequence[Hit], feel: Feel) -> Feel:
+    """The feel with its ratios as the written strokes have them, pocket taken out.
+
+    Before strokes have names and places, what sits late as a whole cannot be told from what swings.
+    """
+    report = feel_report(bars, hits, half_time=feel.half_time)
+
+    def better(before: float | None, found: Ratio | None) -> float | None:
+        if before is None or found is None or abs(found.value - before) > SAME_FEEL:
+            return before
+        return found.value
+
+    return replace(
+        feel,
+        swing_8=better(feel.swing_8, report.swing_8),
+        swing_16=better(feel.swing_16, report.swing_16),
+    )
 
 
 def _sentence(report: FeelReport) -> str:
