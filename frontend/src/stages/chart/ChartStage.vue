@@ -3,6 +3,7 @@
 import { onKeyStroke, useMediaQuery } from '@vueuse/core'
 import Button from 'primevue/button'
 import Message from 'primevue/message'
+import Toast from 'primevue/toast'
 import { computed } from 'vue'
 import FoldedPart from '@/base/FoldedPart.vue'
 import { useOpenSong } from '@/song/openSong'
@@ -32,6 +33,7 @@ onKeyStroke('Escape', () => (stage.isBig.value = false))
         <OtherPart />
       </div>
     </component>
+    <Toast position="bottom-right" />
     <section class="paper" aria-label="Chart" tabindex="-1">
       <header>
         <h2>{{ reading.label }}</h2>
