@@ -22,10 +22,10 @@ from orchesis.exchange.imported import LARGEST_FILE, Imported, Refused
 from orchesis.exchange.line_up import LinedUp, line_up
 from orchesis.exchange.read import ENDINGS, read_part
 from orchesis.music.values import Transcription
-from studio.actions.action import WholeSong, in_bars
+from studio.actions.action import WholeSong
 from studio.actions.importing import import_recording
-from studio.actions.locking import lock_song, write_bars
-from studio.actions.store import OURS
+from studio.actions.locking import lock_song
+from studio.actions.store import OURS, write_first
 from studio.models import EditEntry, JobKind, Song, SongChange
 from studio.queueing import queue_job
 from studio.storage import need_room, told_when_full, write_whole
@@ -97,13 +97,7 @@ def _stored(song: Song, score: Transcription, prepare: Callable[[], None]) -> No
             prepare()
         with transaction.atomic():
             song.save()
-            locked, rows = lock_song(song)
-            header, hits = in_bars(score)
-            write_bars(locked, rows, hits)
-            locked.header = header
-            locked.tempo_bpm, locked.meter = score.tempo_bpm, str(score.meter)
-            locked.revision += 1
-            locked.save()
+            write_first(*lock_song(song), score)
     except BaseException:
         shutil.rmtree(song.folder, ignore_errors=True)
         raise

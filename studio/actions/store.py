@@ -23,7 +23,7 @@ from studio.actions.action import (
     perform,
 )
 from studio.actions.locking import lock_song, write_bars
-from studio.models import Song
+from studio.models import Song, SongBar
 from studio.storage import write_whole
 from studio.values.decided import BY_EAR, decided_of
 from studio.values.heard import heard_path, read_heard, what_would_change
@@ -112,14 +112,18 @@ def store_transcription(
         if locked.header is not None:
             done = perform(locked, locked.owner, HearAgain(result.transcription))
             return done.words if done.words.startswith(BY_EAR) else f"{BY_EAR}: {_counted(0)}"
-        score = result.transcription
-        header, hits = in_bars(score)
-        write_bars(locked, rows, hits)
-        locked.header = header
-        locked.tempo_bpm, locked.meter = score.tempo_bpm, str(score.meter)
-        locked.revision += 1
-        locked.save(update_fields=["header", "tempo_bpm", "meter", "revision", "updated_at"])
+        write_first(locked, rows, result.transcription)
         return ""
+
+
+def write_first(locked: Song, rows: dict[int, SongBar], score: Transcription) -> None:
+    """Write the first transcription of a song, which is locked, into its rows."""
+    header, hits = in_bars(score)
+    write_bars(locked, rows, hits)
+    locked.header = header
+    locked.tempo_bpm, locked.meter = score.tempo_bpm, str(score.meter)
+    locked.revision += 1
+    locked.save(update_fields=["header", "tempo_bpm", "meter", "revision", "updated_at"])
 
 
 def _counted(bars: int) -> str:

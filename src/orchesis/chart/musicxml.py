@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import xml.etree.ElementTree as ET
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 
 from orchesis.chart.layout import plan_lines
@@ -40,14 +41,8 @@ def to_musicxml(
     """The text of a MusicXML file of a song in one of its readings."""
     options = options or ChartOptions()
     if options.reading is Reading.ROAD_MAP:
-        options = options_with(options, Reading.ESSENCE)
+        options = replace(options, reading=Reading.ESSENCE)
     return score_to_musicxml(make_score(song, options, signature))
-
-
-def options_with(options: ChartOptions, reading: Reading) -> ChartOptions:
-    """The same choices for another reading."""
-    values = {name: getattr(options, name) for name in ChartOptions.__dataclass_fields__}
-    return ChartOptions(**{**values, "reading": reading})
 
 
 def score_to_musicxml(score: Score) -> str:

@@ -241,11 +241,9 @@ def title_texts(score: Score, width: float, margin: float) -> list[Text]:
     title = fitted(printable(score.title) or "Untitled", size, room, "bold")
     found = [Text(title, width / 2, margin + size, size, "bold", "middle", kind="title")]
     y = margin + size + SUBTITLE_SIZE * 1.6
-    words = [printable(score.subtitle)] if score.subtitle else []
     if score.credits.transcriber:
-        words.append(f"transcribed by {printable(score.credits.transcriber)}")
-    if words:
-        text = fitted(" · ".join(words), SUBTITLE_SIZE, room)
+        words = f"transcribed by {printable(score.credits.transcriber)}"
+        text = fitted(words, SUBTITLE_SIZE, room)
         found.append(
             Text(text, width / 2, y, SUBTITLE_SIZE, "italic", "middle", QUIET, kind="credits")
         )

@@ -8,7 +8,7 @@ out, and what the player adds now and then is said in words.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
 
@@ -59,9 +59,18 @@ def make_score(
     song = _excerpt(song, options)
     makers = {Reading.NOTE_FOR_NOTE: _in_full, Reading.PARTS: _in_parts}
     measures = makers.get(options.reading, _essence)(song, options)
+    return score_of(song, measures, options, signature)
+
+
+def score_of(
+    song: Transcription,
+    measures: Iterable[Measure],
+    options: ChartOptions,
+    signature: Credits | None = None,
+) -> Score:
+    """These measures as a chart, with what the song says at its head and foot."""
     return Score(
         title=song.title or "Untitled",
-        subtitle="",
         tempo_bpm=song.tempo_bpm,
         meter=song.meter,
         feel=song.feel,

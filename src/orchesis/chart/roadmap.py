@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from orchesis.chart.cues import cues_of
 from orchesis.chart.dress import LABEL_SIZE, PAD, QUIET, WORDS_SIZE, Dressed, clock
@@ -21,7 +21,7 @@ from orchesis.chart.lettering import Text, fitted, printable, width_of
 from orchesis.chart.limb_lines import limb_system
 from orchesis.chart.mei import measure_id
 from orchesis.chart.options import ChartOptions, Notation
-from orchesis.chart.readings import essence_of, feel_words, hints, sections_of
+from orchesis.chart.readings import essence_of, feel_words, hints, score_of, sections_of
 from orchesis.chart.score import Content, Credits, Kind, Measure, Score, content_of
 from orchesis.groove.phrase import find_phrases
 from orchesis.music.values import Bar, Hit, Section, Transcription
@@ -170,7 +170,7 @@ def draw_rows(
     with_fills: bool,
 ) -> list[tuple[Dressed, Measure]]:
     """Each row as a drawing, and the measure that stands for all of its bars."""
-    score = _score_of(song, rows, options)
+    score = score_of(song, _measures_of(rows), options)
     found = []
     for row in rows:
         pieces = [_name_piece(row, options, NAME_SHARE * width)]
@@ -207,19 +207,11 @@ def draw_rows(
     return found
 
 
-def _score_of(song: Transcription, rows: Sequence[Row], options: ChartOptions) -> Score:
+def _measures_of(rows: Sequence[Row]) -> list[Measure]:
+    """All that a map shows as notes."""
     measures = [row.groove for row in rows if row.groove]
     measures += [measure for row in rows for fill in row.fills for measure in fill]
-    return Score(
-        title=song.title or "Untitled",
-        subtitle="",
-        tempo_bpm=song.tempo_bpm,
-        meter=song.meter,
-        feel=song.feel,
-        feel_words=feel_words(song),
-        measures=tuple(measures),
-        options=options,
-    )
+    return measures
 
 
 def _name_piece(row: Row, options: ChartOptions, width: float) -> _Piece:
@@ -308,7 +300,7 @@ def _joined(row: Row, pieces: Sequence[_Piece], width: float) -> tuple[Dressed, 
 
 def road_map_score(song: Transcription, options: ChartOptions, signature: Credits) -> Score:
     """What stands at the head and foot of a map, and the measures that its key explains."""
-    return replace(_score_of(song, make_rows(song, options), options), credits=signature)
+    return score_of(song, _measures_of(make_rows(song, options)), options, signature)
 
 
 def road_map_text(song: Transcription, options: ChartOptions) -> str:

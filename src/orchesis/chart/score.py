@@ -103,7 +103,6 @@ class Score:
     """A chart: its measures, and what stands at its head and foot."""
 
     title: str
-    subtitle: str
     tempo_bpm: float
     meter: Meter
     feel: Feel
