@@ -107,6 +107,7 @@ class JobKind(models.TextChoices):
     LISTEN = "listen", "listening"
     LINE_UP = "line_up", "lining up a second recording"
     PRINT = "print", "printing the chart"
+    MIX = "mix", "rendering a practice mix"
 
 
 class RunState(models.TextChoices):
@@ -270,6 +271,59 @@ class PracticeItem(models.Model):
             models.UniqueConstraint(
                 fields=["song", "owner", "bar", "key"], name="an_exercise_is_on_the_list_once"
             )
+        ]
+
+
+class PracticePlan(models.Model):
+    """The steps that somebody chose for a groove or a fill of a song: `values.practice`."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="practice_plans")
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    target = models.CharField(max_length=20)
+    steps = models.JSONField(default=list)
+    """Keys of steps, in the order in which they are practised."""
+
+    at = models.PositiveSmallIntegerField(default=0)
+    """Which of them one is at."""
+
+    updated_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["song", "owner", "target"], name="one_plan_for_each_groove_and_fill"
+            )
+        ]
+
+
+class PracticeEntry(models.Model):
+    """What somebody practised: a step at a tempo, how often, how it felt. It outlives its plan.
+
+    `client_id` is made where it was practised: sent twice, it is one entry.
+    """
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="practice_entries")
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    client_id = models.UUIDField()
+    target = models.CharField(max_length=20)
+    step = models.CharField(max_length=40)
+    title = models.CharField(max_length=200)
+    played_at = models.DateTimeField()
+    share = models.FloatField()
+    bpm = models.FloatField()
+    loops = models.PositiveIntegerField()
+    minutes = models.FloatField()
+    feeling = models.CharField(max_length=8)
+    level_db = models.FloatField(null=True)
+    told = models.JSONField(default=list)
+    """What was said of the playing, where a kit was listened to."""
+
+    class Meta:
+        ordering = ["played_at", "id"]
+        indexes = [models.Index(fields=["owner", "song", "played_at"], name="log_by_owner")]
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "client_id"], name="an_entry_is_sent_once")
         ]
 
 

@@ -31,7 +31,12 @@ MOST_ATTEMPTS = 2
 """The first, and the one by itself after an interruption. Then a person decides."""
 
 WAKE_AGAIN_AFTER = timedelta(seconds=10)
-QUEUE_OF = {JobKind.LISTEN: "listen", JobKind.LINE_UP: "listen", JobKind.PRINT: "print"}
+QUEUE_OF = {
+    JobKind.LISTEN: "listen",
+    JobKind.LINE_UP: "listen",
+    JobKind.PRINT: "print",
+    JobKind.MIX: "print",
+}
 """Long work and short work have workers of their own: a page is not printed after an album."""
 
 GOES_ON = "It was interrupted and goes on by itself."

@@ -107,6 +107,9 @@ PASSWORD_HASHERS = [
 GUESSES: dict[str, int] = {}
 
 STATIC_URL = "/static/"
+PLAYER_SOUNDS = ROOT / "frontend" / "public"
+"""Kit and counting voice, as the browser plays them too."""
+
 MEDIA_ROOT = Path(os.environ.get("ORCHESIS_MEDIA", RUN / "media"))
 
 # Beside the recordings: what has arrived is given its place by a second name, not by copying.

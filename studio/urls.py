@@ -3,7 +3,19 @@
 from django.urls import path, register_converter
 from django.urls.converters import IntConverter
 
-from studio.api import chart, feel, fills, grid, grooves, heard, session, songs, sources, uploads
+from studio.api import (
+    chart,
+    feel,
+    fills,
+    grid,
+    grooves,
+    heard,
+    practice,
+    session,
+    songs,
+    sources,
+    uploads,
+)
 
 
 class BarConverter(IntConverter):
@@ -78,6 +90,16 @@ urlpatterns = [
     path(f"{SONG}/fills/<bar:bar>/staff", fills.StaffView.as_view()),
     path(f"{SONG}/fills/<bar:bar>/elsewhere", fills.ElsewhereView.as_view()),
     path(f"{SONG}/feel", feel.FeelView.as_view()),
+    path(f"{SONG}/practice", practice.PracticeView.as_view()),
+    path(f"{SONG}/practice/plans/<slug:target>", practice.PlanView.as_view()),
+    path(f"{SONG}/practice/variation/<slug:target>", practice.VariationView.as_view()),
+    path(f"{SONG}/practice/log", practice.LogView.as_view()),
+    path(f"{SONG}/practice/log.csv", practice.LogFileView.as_view()),
+    path(f"{SONG}/practice/played", practice.PlayedView.as_view()),
+    path(f"{SONG}/practice/stand-in", practice.StandInView.as_view()),
+    path(f"{SONG}/practice/mixes", practice.MixesView.as_view()),
+    path(f"{SONG}/practice/mixes/<slug:name>", practice.MixFileView.as_view()),
+    path("api/latency", practice.LatencyView.as_view()),
     path(f"{SONG}/practice-list", fills.PracticeListView.as_view()),
     path(f"{SONG}/practice-list/<row:item_id>", fills.PracticeItemView.as_view()),
     path(f"{SONG}/kit", fills.SongKitView.as_view()),

@@ -22,6 +22,7 @@ import tabs from '@primeuix/themes/aura/tabs'
 import toast from '@primeuix/themes/aura/toast'
 import togglebutton from '@primeuix/themes/aura/togglebutton'
 import tooltip from '@primeuix/themes/aura/tooltip'
+import { markRaw } from 'vue'
 
 const mixed = (token: string, share: number, other: string) => `color-mix(in oklab, var(--${token}) ${share}%, ${other})`
 
@@ -81,7 +82,8 @@ const used = {
 /** What went wrong is said in the accent, on its soft ground. */
 const alarm = { background: 'var(--accent-soft)', borderColor: 'var(--accent)', color: 'var(--accent)', shadow: 'none' }
 
-export const OrchesisPreset = definePreset(used, {
+// Raw: nothing in it changes, and the library would watch each of its thousands of values.
+export const OrchesisPreset = markRaw(definePreset(used, {
   semantic: {
     primary: accent,
     focusRing: { width: '3px', style: 'solid', color: '{primary.500}', offset: '2px' },
@@ -145,4 +147,4 @@ export const OrchesisPreset = definePreset(used, {
     },
     tooltip: { root: { background: 'var(--ink)', color: 'var(--paper-raised)', maxWidth: '18rem', padding: '0.35rem 0.6rem' } },
   },
-})
+}))

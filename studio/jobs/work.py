@@ -12,6 +12,7 @@ from django.db import InterfaceError, OperationalError, close_old_connections
 from orchesis.errors import Cancelled, OrchesisError
 from studio.jobs.line_up import line_up_source
 from studio.jobs.listen import listen_to_song
+from studio.jobs.mixing import render_practice_mix
 from studio.jobs.printing import print_chart
 from studio.jobs.running import Heart, Watch
 from studio.models import Job, JobKind, RunState
@@ -25,6 +26,7 @@ DOERS: dict[JobKind, Callable[[Job, Watch], str]] = {
     JobKind.LISTEN: listen_to_song,
     JobKind.LINE_UP: line_up_source,
     JobKind.PRINT: print_chart,
+    JobKind.MIX: render_practice_mix,
 }
 
 

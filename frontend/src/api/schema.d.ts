@@ -40,6 +40,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/latency": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How much later than heard a stroke arrives here. */
+        post: operations["latency_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rhythms": {
         parameters: {
             query?: never;
@@ -733,6 +750,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What can be practised, what was, what is next; the asker's own. */
+        get: operations["songs_practice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/practice-list": {
         parameters: {
             query?: never;
@@ -763,6 +797,146 @@ export interface paths {
         post?: never;
         /** @description Take it off. */
         delete: operations["songs_practice_list_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Enter it; what was sent before is not entered again. Answers with what is next. */
+        post: operations["songs_practice_log_create"];
+        /** @description Clear the asker's log of this song. */
+        delete: operations["songs_practice_log_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of the asker's entries, as CSV. */
+        get: operations["songs_practice_log.csv_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/mixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask for a mix, and how far it is: the same again until it is done. */
+        post: operations["songs_practice_mixes_create"];
+        /** @description Stop rendering it. */
+        delete: operations["songs_practice_mixes_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/mixes/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The file. */
+        get: operations["songs_practice_mixes_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/plans/{target}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every step of every method. */
+        get: operations["songs_practice_plan"];
+        /** @description Keep which of them are practised, in which order, and where one is. */
+        put: operations["songs_practice_plans_update"];
+        post?: never;
+        /** @description Keep it no longer; the log stays. */
+        delete: operations["songs_practice_plans_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/played": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Compare; nothing is kept of it but what the log is told. */
+        post: operations["songs_practice_played_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The strokes of a stand-in with these errors. */
+        post: operations["songs_practice_stand_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/variation/{target}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description One pass: the core, and what chance or a call adds. */
+        post: operations["songs_practice_variation_create"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1038,6 +1212,34 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /** @description What ears have had today, and what to take care of. */
+        Body: {
+            /**
+             * Format: double
+             * @description share of a day's limit
+             */
+            dose: number;
+            /** Format: double */
+            minutes_today: number;
+            /**
+             * Format: double
+             * @description dB(A) that is reckoned with where none is known
+             */
+            level_db: number;
+            /** Format: double */
+            minutes_left: number;
+            /** Format: double */
+            break_after: number;
+            stop_words: string;
+            warm_up_words: string;
+            rule_words: string;
+        };
+        /** @description A note that is called. */
+        CalledRequest: {
+            bar: number;
+            position: string;
+            instrument: components["schemas"]["InstrumentEnum"];
+        };
         /** @description A place of a bar's grid: its fraction, its spoken count, when it is due. */
         Cell: {
             position: string;
@@ -1076,6 +1278,19 @@ export interface components {
             texts: string;
             systems: components["schemas"]["System"][];
         };
+        /** @description A note that may come or go. */
+        Choice: {
+            name: string;
+            standing: string;
+            bar: number;
+            position: string;
+            instrument: components["schemas"]["InstrumentEnum"];
+        };
+        /** @description Clicks that were heard and claps that came, in seconds on one clock. */
+        ClapsRequest: {
+            clicks: number[];
+            claps: number[];
+        };
         /** @description A click of the metronome: 2 downbeat, 1 beat, 0 between. */
         Click: {
             /** Format: double */
@@ -1094,10 +1309,26 @@ export interface components {
             remarks: string[];
             edited: components["schemas"]["Edited"] | null;
         };
+        /** @description What came of it; lists of indices into what was sent. */
+        Comparison: {
+            is_clean: boolean;
+            words: string[];
+            limbs: components["schemas"]["LimbTiming"][];
+            pairs: number[][];
+            missed: number[];
+            extra: number[];
+        };
         /** @description A finding that the user settles or opens again. */
         ConfirmRequest: {
             finding: components["schemas"]["FindingEnum"];
             confirmed: boolean;
+        };
+        /** @description A place of the count ruler. */
+        CountPlace: {
+            /** Format: double */
+            time: number;
+            word: string;
+            is_beat: boolean;
         };
         /** @description A name and a password. */
         CredentialsRequest: {
@@ -1137,6 +1368,16 @@ export interface components {
         Divided: {
             name: string;
             at: string;
+        };
+        /** @description A step that is due today; `share` 0: it is new. */
+        Due: {
+            target: string;
+            step: string;
+            /** Format: double */
+            share: number;
+            /** Format: double */
+            minutes: number;
+            words: string;
         };
         /** @description How loud what is played. */
         Dynamics: {
@@ -1188,6 +1429,48 @@ export interface components {
             edits: components["schemas"]["EditRequest"][];
             words?: string;
         };
+        /** @description An entry of the log. */
+        Entry: {
+            /** Format: uuid */
+            client_id: string;
+            target: string;
+            step: string;
+            title: string;
+            /** Format: date-time */
+            played_at: string;
+            /** Format: double */
+            share: number;
+            /** Format: double */
+            bpm: number;
+            loops: number;
+            /** Format: double */
+            minutes: number;
+            feeling: components["schemas"]["FeelingEnum"];
+            /** Format: double */
+            level_db?: number | null;
+            told?: string[];
+        };
+        /** @description An entry of the log. */
+        EntryRequest: {
+            /** Format: uuid */
+            client_id: string;
+            target: string;
+            step: string;
+            title: string;
+            /** Format: date-time */
+            played_at: string;
+            /** Format: double */
+            share: number;
+            /** Format: double */
+            bpm: number;
+            loops: number;
+            /** Format: double */
+            minutes: number;
+            feeling: components["schemas"]["FeelingEnum"];
+            /** Format: double */
+            level_db?: number | null;
+            told?: string[];
+        };
         /** @description What was heard in a bar, cell by cell, also where nothing is written; in each recording. */
         Evidence: {
             bar: number;
@@ -1227,6 +1510,13 @@ export interface components {
             name: string;
             counts: number[];
         };
+        /**
+         * @description * `easy` - easy
+         *     * `work` - work
+         *     * `tense` - tense
+         * @enum {string}
+         */
+        FeelingEnum: "easy" | "work" | "tense";
         /** @description A fill. settled: somebody said where it is. */
         Fill: {
             /** Format: double */
@@ -1438,6 +1728,22 @@ export interface components {
          * @enum {string}
          */
         InstrumentEnum: "kick" | "snare" | "cross_stick" | "hihat_closed" | "hihat_open" | "hihat_foot" | "hihat_splash" | "ride" | "ride_bell" | "crash" | "splash" | "china" | "tom_high" | "tom_mid" | "tom_low" | "tom_floor" | "clap" | "shaker" | "cowbell" | "tambourine";
+        /** @description Which steps, in which order, and where one is. */
+        KeepPlanRequest: {
+            /** @default e-and-a */
+            school: components["schemas"]["SchoolEnum"];
+            steps: string[];
+            /** @default 0 */
+            at: number;
+        };
+        /** @description A plan that somebody keeps; `is_there`: the song still has what it practises. */
+        KeptPlan: {
+            target: string;
+            name: string;
+            is_there: boolean;
+            steps: string[];
+            at: number;
+        };
         /** @description The bars that are kin to a bar, and how many were compared. */
         Kin: {
             compared: number;
@@ -1524,6 +1830,11 @@ export interface components {
              */
             pedal_hz: number;
         };
+        /** @description How much later than heard a stroke arrives. */
+        Latency: {
+            /** Format: double */
+            latency_ms: number;
+        };
         /**
          * @description * `RH` - RH
          *     * `LH` - LH
@@ -1532,12 +1843,28 @@ export interface components {
          * @enum {string}
          */
         LimbEnum: "RH" | "LH" | "RF" | "LF";
+        /** @description Where a limb falls: milliseconds, late is positive. */
+        LimbTiming: {
+            limb: components["schemas"]["LimbEnum"];
+            /** Format: double */
+            late_ms: number;
+            /** Format: double */
+            give_or_take_ms: number;
+            /** Format: double */
+            spread_ms: number;
+            count: number;
+            words: string;
+        };
         /** @description The findings about grid and feel. */
         Listening: {
             confirmed: string[];
             tempo: components["schemas"]["Tempo"];
             feel: components["schemas"]["Feel"];
             readings: components["schemas"]["Reading"][];
+        };
+        /** @description Entries, as many as waited. */
+        LogRequest: {
+            entries: components["schemas"]["EntryRequest"][];
         };
         /** @description Where a measure is, and for each pass the first of the bars that it stands for. */
         Measure: {
@@ -1571,6 +1898,12 @@ export interface components {
             high: number;
             pairs: number;
         };
+        /** @description A method, and its steps in order. */
+        Method: {
+            value: string;
+            words: string;
+            steps: string[];
+        };
         /** @description What of a song depends on who asks, and on files that come later. */
         Mine: {
             parts: components["schemas"]["PartsEnum"][];
@@ -1578,6 +1911,33 @@ export interface components {
             can_redo: boolean;
             /** @description something heard anew waits to be looked at */
             heard_again: boolean;
+        };
+        /** @description A practice mix. */
+        MixAskedRequest: {
+            /** @default e-and-a */
+            school: components["schemas"]["SchoolEnum"];
+            target: string;
+            step: string;
+            shares: number[];
+            loops: number;
+            /** @default quarters */
+            click: string;
+            /** @default false */
+            voice: boolean;
+            /** @default false */
+            record: boolean;
+            /** @default true */
+            kit: boolean;
+            /** @default false */
+            sides: boolean;
+        };
+        /** @description How far a mix is; `name` is its file's once it is done. */
+        MixState: {
+            state: string;
+            /** Format: double */
+            progress: number;
+            message: string;
+            name: string;
         };
         /** @description A traditional rhythm that the phrase is, or has in one voice. */
         NamedRhythm: {
@@ -1607,6 +1967,14 @@ export interface components {
          * @enum {string}
          */
         OrnamentEnum: "flam" | "drag" | "buzz";
+        /** @description What can be practised, what was, what is next. */
+        Overview: {
+            targets: components["schemas"]["Target"][];
+            plans: components["schemas"]["KeptPlan"][];
+            session: components["schemas"]["Due"][];
+            log: components["schemas"]["Entry"][];
+            body: components["schemas"]["Body"];
+        };
         /** @description A rhythm that somebody named. */
         OwnRhythm: {
             id: number;
@@ -1652,6 +2020,10 @@ export interface components {
          * @enum {string}
          */
         PartsEnum: "drums-forward" | "drums-down" | "bass-forward";
+        /** @description The notes of a pass. */
+        Pass: {
+            notes: components["schemas"]["PracticeNote"][];
+        };
         /** @description A new title. */
         PatchedRenameRequest: {
             title?: string;
@@ -1682,6 +2054,29 @@ export interface components {
             limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
             ornament: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
         };
+        /** @description All ways to practise a groove or a fill. */
+        Plan: {
+            target: string;
+            name: string;
+            is_fill: boolean;
+            /** Format: double */
+            bpm: number;
+            /** Format: double */
+            difficulty: number;
+            difficulty_words: string;
+            /** Format: double */
+            farthest_late: number;
+            overdub_words: string[];
+            bars: components["schemas"]["PracticeBar"][];
+            methods: components["schemas"]["Method"][];
+            steps: components["schemas"]["Step"][];
+            variation: components["schemas"]["Choice"][];
+        };
+        /** @description What was written in the passes that were played, and what was played. */
+        PlayedRequest: {
+            wanted: components["schemas"]["WantedRequest"][];
+            struck: components["schemas"]["StruckPadRequest"][];
+        };
         /** @description Who waits for whom. */
         Pocket: {
             voices: components["schemas"]["PocketVoice"][];
@@ -1710,12 +2105,35 @@ export interface components {
             /** @description seconds, ms */
             points: number[][];
         };
+        /** @description A bar of the loop. */
+        PracticeBar: {
+            number: number;
+            /** Format: double */
+            start: number;
+            /** Format: double */
+            end: number;
+            places: components["schemas"]["CountPlace"][];
+        };
         /** @description What is on a practice list. */
         PracticeItem: {
             id: number;
             bar: number;
             key: string;
             title: string;
+        };
+        /** @description A note; `late`: how far its voice sits behind in this song, in seconds. */
+        PracticeNote: {
+            /** Format: double */
+            time: number;
+            /** Format: double */
+            late: number;
+            bar: number;
+            position: string;
+            instrument: components["schemas"]["InstrumentEnum"];
+            limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
+            velocity: number;
+            ghost: boolean;
+            accent: boolean;
         };
         /** @description What is put on a practice list. */
         PracticeWishRequest: {
@@ -1837,11 +2255,24 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+        /** @description A rung of the ladder. */
+        Rung: {
+            /** Format: double */
+            share: number;
+            bpm: number;
+        };
         /** @description The spoken count, and what falls together and between. */
         Saying: {
             count: string;
             sentences: string[];
         };
+        /**
+         * @description * `e-and-a` - 1 e & a, 1 trip let
+         *     * `e-and-ah` - 1 e & ah, 1 la li
+         *     * `e-and-da` - 1 e & da, 1 trip let
+         * @enum {string}
+         */
+        SchoolEnum: "e-and-a" | "e-and-ah" | "e-and-da";
         /** @description All that the song page shows. */
         Score: {
             revision: number;
@@ -1972,6 +2403,13 @@ export interface components {
          * @enum {string}
          */
         SourceStateEnum: "queued" | "running" | "ready" | "refused" | "failed";
+        /** @description A counted word. */
+        Spoken: {
+            /** Format: double */
+            time: number;
+            word: string;
+            sample: string;
+        };
         /** @description A place that resists, and why. */
         Spot: {
             bar: number;
@@ -1986,6 +2424,33 @@ export interface components {
             song: string | null;
             title: string;
             bar: number | null;
+        };
+        /** @description What a stand-in shall play, and how it errs. */
+        StandInRequest: {
+            wanted: components["schemas"]["WantedRequest"][];
+            late_ms?: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @default 6
+             */
+            spread_ms: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            missed: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            extra: number;
+            /**
+             * Format: int64
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * @description * `core` - core
@@ -2002,17 +2467,60 @@ export interface components {
          * @enum {string}
          */
         StatusEnum: "heard" | "inferred" | "doubtful" | "left_out";
+        /** @description A step of a plan. */
+        Step: {
+            key: string;
+            title: string;
+            with_dynamics: boolean;
+            /** Format: double */
+            start: number;
+            /** Format: double */
+            end: number;
+            count: string;
+            sticking: string;
+            trap: string;
+            /** Format: double */
+            difficulty: number;
+            rungs: components["schemas"]["Rung"][];
+            loops: number;
+            ladder_words: string;
+            /** Format: double */
+            minutes: number;
+            notes: components["schemas"]["PracticeNote"][];
+            voice: components["schemas"]["Spoken"][];
+            windows: components["schemas"]["Window"][];
+        };
         /** @description Where a stroke is that may be an echo. */
         StrokePlace: {
             bar: number;
             position: string;
             instrument: components["schemas"]["InstrumentEnum"];
         };
+        /** @description Strokes as they were played. */
+        Strokes: {
+            struck: components["schemas"]["StruckPad"][];
+        };
         /** @description A place and the hand that plays there: R, L, or B for both. */
         Struck: {
             bar: number;
             position: string;
             letter: string;
+        };
+        /** @description A stroke that was played. */
+        StruckPad: {
+            /** Format: double */
+            time: number;
+            instrument: components["schemas"]["InstrumentEnum"];
+            velocity: number;
+            limb?: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
+        };
+        /** @description A stroke that was played. */
+        StruckPadRequest: {
+            /** Format: double */
+            time: number;
+            instrument: components["schemas"]["InstrumentEnum"];
+            velocity: number;
+            limb?: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
         };
         /** @description The swing of a section. */
         Swing: {
@@ -2034,6 +2542,18 @@ export interface components {
             taps: number[];
             beats_a_bar: number;
         };
+        /** @description Something that can be practised. */
+        Target: {
+            key: string;
+            name: string;
+            kind: components["schemas"]["TargetKindEnum"];
+        };
+        /**
+         * @description * `section` - section
+         *     * `fill` - fill
+         * @enum {string}
+         */
+        TargetKindEnum: "section" | "fill";
         /** @description The tempo report; the curve has [seconds, beats a minute] for each bar. */
         Tempo: {
             /** Format: double */
@@ -2088,6 +2608,24 @@ export interface components {
             layer: string;
             words: string;
         };
+        /** @description A pass by chance, or with just the notes that are called. */
+        VariationAskedRequest: {
+            /** Format: int64 */
+            seed?: number;
+            called?: components["schemas"]["CalledRequest"][];
+        };
+        /** @description A stroke that is asked for: seconds since playing began. */
+        WantedRequest: {
+            /** Format: double */
+            time: number;
+            instrument: components["schemas"]["InstrumentEnum"];
+            limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
+            velocity: number;
+            /** @default false */
+            ghost: boolean;
+            /** @default false */
+            accent: boolean;
+        };
         /** @description A way of sticking a fill, with what it costs and whether it repeats. */
         Way: {
             name: string;
@@ -2100,6 +2638,14 @@ export interface components {
             /** @description hands of the nearest sticking that closes */
             changed: string;
             rudiment: string;
+        };
+        /** @description A part of the loop. */
+        Window: {
+            /** Format: double */
+            start: number;
+            /** Format: double */
+            end: number;
+            words: string;
         };
     };
     responses: never;
@@ -2194,6 +2740,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    latency_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClapsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Latency"];
+                };
             };
         };
     };
@@ -3452,6 +4021,27 @@ export interface operations {
             };
         };
     };
+    songs_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overview"];
+                };
+            };
+        };
+    };
     songs_practice_list: {
         parameters: {
             query?: never;
@@ -3516,6 +4106,291 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    songs_practice_log_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overview"];
+                };
+            };
+        };
+    };
+    songs_practice_log_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "songs_practice_log.csv_retrieve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+        };
+    };
+    songs_practice_mixes_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixState"];
+                };
+            };
+        };
+    };
+    songs_practice_mixes_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    songs_practice_mixes_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/mpeg": string;
+                };
+            };
+        };
+    };
+    songs_practice_plan: {
+        parameters: {
+            query?: {
+                /**
+                 * @description * `e-and-a` - 1 e & a, 1 trip let
+                 *     * `e-and-ah` - 1 e & ah, 1 la li
+                 *     * `e-and-da` - 1 e & da, 1 trip let
+                 */
+                school?: "e-and-a" | "e-and-ah" | "e-and-da";
+            };
+            header?: never;
+            path: {
+                song_id: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    songs_practice_plans_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPlanRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPlan"];
+                };
+            };
+        };
+    };
+    songs_practice_plans_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    songs_practice_played_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlayedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+        };
+    };
+    songs_practice_stand_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strokes"];
+                };
+            };
+        };
+    };
+    songs_practice_variation_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["VariationAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pass"];
+                };
             };
         };
     };

@@ -2,8 +2,10 @@
 import type { Instrument } from '@/api/client'
 
 interface Listing {
+  /** The velocity at which each layer was struck. */
   velocities: Record<string, number>
-  sounds: Record<string, string[]>
+  /** How many recordings of each layer there are: a row of strokes takes them in turn. */
+  variants: Record<string, number>
 }
 
 const FOLDER = `${import.meta.env.BASE_URL}kit`
@@ -12,7 +14,6 @@ const CHOKED_BY: Partial<Record<Instrument, Instrument[]>> = {
   hihat_splash: ['hihat_closed', 'hihat_foot'],
 }
 const CHOKE_SECONDS = 0.03
-const SOFT_UP_TO = 60
 /** Loudness follows velocity as on most kits: half the velocity is about 10 dB softer. */
 const LOUDNESS_POWER = 1.6
 
@@ -26,18 +27,21 @@ export class Kit {
   private readonly sounds = new Map<string, AudioBuffer>()
   private readonly ringing = new Map<Instrument, Ringing>()
   private readonly playing = new Set<AudioBufferSourceNode>()
+  private readonly turns = new Map<Instrument, number>()
 
   private constructor(
     private readonly context: BaseAudioContext,
     private readonly output: AudioNode,
-    private readonly velocities: Record<string, number>,
+    private readonly listing: Listing,
   ) {}
 
   static async load(context: BaseAudioContext, output: AudioNode): Promise<Kit> {
     const listing = (await (await fetch(`${FOLDER}/kit.json`)).json()) as Listing
-    const kit = new Kit(context, output, listing.velocities)
-    const names = Object.entries(listing.sounds).flatMap(([instrument, layers]) =>
-      layers.map((layer) => `${instrument}-${layer}`),
+    const kit = new Kit(context, output, listing)
+    const names = Object.entries(listing.variants).flatMap(([instrument, count]) =>
+      Object.keys(listing.velocities).flatMap((layer) =>
+        Array.from({ length: count }, (_, index) => `${instrument}-${layer}-${index + 1}`),
+      ),
     )
     await Promise.all(
       names.map(async (name) => {
@@ -52,11 +56,14 @@ export class Kit {
     for (const [other, mutes] of Object.entries(CHOKED_BY)) {
       if (mutes?.includes(instrument)) this.choke(other as Instrument, clock)
     }
-    const layer = velocity <= SOFT_UP_TO ? 'soft' : 'loud'
-    const sound = this.sounds.get(`${instrument}-${layer}`)
+    const [layer, struck] = this.layerOf(velocity)
+    const turn = this.turns.get(instrument) ?? 0
+    this.turns.set(instrument, turn + 1)
+    const variant = (turn % (this.listing.variants[instrument] ?? 1)) + 1
+    const sound = this.sounds.get(`${instrument}-${layer}-${variant}`)
     if (!sound) return
     const source = new AudioBufferSourceNode(this.context, { buffer: sound })
-    const level = (velocity / (this.velocities[layer] ?? 100)) ** LOUDNESS_POWER
+    const level = (velocity / struck) ** LOUDNESS_POWER
     const gain = new GainNode(this.context, { gain: Math.min(1.6, level) })
     source.connect(gain).connect(this.output)
     source.start(clock)
@@ -66,6 +73,12 @@ export class Kit {
       gain.disconnect()
     }
     if (instrument in CHOKED_BY) this.ringing.set(instrument, { source, gain, since: clock })
+  }
+
+  /** The layer struck most nearly so hard, and how hard that was. */
+  private layerOf(velocity: number): [string, number] {
+    const layers = Object.entries(this.listing.velocities)
+    return layers.reduce((best, layer) => (Math.abs(layer[1] - velocity) < Math.abs(best[1] - velocity) ? layer : best))
   }
 
   private choke(instrument: Instrument, clock: number): void {

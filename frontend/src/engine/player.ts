@@ -5,15 +5,20 @@
  * stretcher is told once per change, and strokes and clicks are handed to the audio thread a
  * quarter of a second ahead.
  */
-import SignalsmithStretch, { type StretchNode } from 'signalsmith-stretch'
+import type { StretchNode } from 'signalsmith-stretch'
 import stretchUrl from 'signalsmith-stretch?url'
 import type { Instrument } from '@/api/client'
 import { Kit } from './kit'
 import type { Focus } from './focus'
 import { countIn, type Course, dueBetween, type Loop, passAt, passClock, songTimeAt } from './timeline'
 
-// The security policy forbids scripts from blobs, so the stretcher loads from its own file.
-SignalsmithStretch.moduleUrl = stretchUrl
+/** A tenth of a megabyte that nobody needs before something is played. */
+async function loadStretcher() {
+  const { default: stretcher } = await import('signalsmith-stretch')
+  // The security policy forbids scripts from blobs, so the stretcher loads from its own file.
+  stretcher.moduleUrl = stretchUrl
+  return stretcher
+}
 
 export type RecordPart = 'drums-forward' | 'drums-down' | 'bass-forward'
 /** A second recording of the song, lined up with it. */
@@ -127,11 +132,15 @@ export class Player {
   }
 
   async load(audioUrl: string): Promise<void> {
-    const [buffer, kit] = await Promise.all([this.decoded(audioUrl), Kit.load(this.context, this.kitGain)])
+    const [buffer, kit, makeStretch] = await Promise.all([
+      this.decoded(audioUrl),
+      Kit.load(this.context, this.kitGain),
+      loadStretcher(),
+    ])
     this.kit = kit
     this.duration = buffer.duration
     // Without an input of its own the node stays silent in a live context.
-    this.stretch = await SignalsmithStretch(this.context, {
+    this.stretch = await makeStretch(this.context, {
       numberOfInputs: 1,
       numberOfOutputs: 1,
       outputChannelCount: [2],

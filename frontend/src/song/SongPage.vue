@@ -1,27 +1,34 @@
 <script setup lang="ts">
 /** The frame of an open song: header with the stages, the stage, the transport. */
+import { useTimeoutFn } from '@vueuse/core'
 import { computed } from 'vue'
 import ConflictDialog from '@/stages/grooves/ConflictDialog.vue'
 import RelistenDialog from '@/stages/grooves/RelistenDialog.vue'
 import KeysDialog from '@/transport/KeysDialog.vue'
 import TransportBar from '@/transport/TransportBar.vue'
 import { keysOf } from './keys'
+import { lazy, loadTheRest } from './lazy'
 import { provideSong } from './openSong'
-import BeatlessSong from './BeatlessSong.vue'
-import HeardAgainDialog from './HeardAgainDialog.vue'
 import SongHeader from './SongHeader.vue'
 import SongStrip from './SongStrip.vue'
 import { stageOf } from './stages'
 import { useKeys } from './useKeys'
 import WaitingSong from './WaitingSong.vue'
 
+const BeatlessSong = lazy(() => import('./BeatlessSong.vue'))
+const HeardAgainDialog = lazy(() => import('./HeardAgainDialog.vue'))
+
+/** By then the song has been shown. */
+const STILL_MS = 4000
+
 const props = defineProps<{ id: string }>()
 
 const open = provideSong(props.id)
-const { part, stage, hasBars, showKeys } = open
+const { part, stage, hasBars, showKeys, showHeard } = open
 const keys = computed(() => keysOf(open))
 useKeys(() => keys.value)
 const view = computed(() => stageOf(stage.value).view)
+useTimeoutFn(() => void loadTheRest(), STILL_MS)
 </script>
 
 <template>
@@ -36,7 +43,7 @@ const view = computed(() => stageOf(stage.value).view)
       </template>
       <TransportBar />
       <RelistenDialog />
-      <HeardAgainDialog />
+      <HeardAgainDialog v-if="showHeard" />
       <ConflictDialog />
       <KeysDialog v-model:visible="showKeys" :keys="keys" />
     </template>

@@ -2,10 +2,12 @@
 /** Above every stage: the whole song as a ribbon, its waveform, what was said last, undo. */
 import { computed } from 'vue'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
-import WaveStrip from '@/ribbon/WaveStrip.vue'
 import { leftWords, runWords } from '@/shelf/words'
 import { isDense } from '@/stages/grooves/rowLayout'
+import { lazy } from './lazy'
 import { useOpenScore, useOpenSong } from './openSong'
+
+const WaveStrip = lazy(() => import('@/ribbon/WaveStrip.vue'))
 
 const { id, song, part, player, found, stage, showWave, showHeard, isListening, undo, redo } = useOpenSong()
 const score = useOpenScore()

@@ -20,6 +20,16 @@ STOP_WORDS = (
 )
 
 
+WARM_UP_WORDS = (
+    "Begin with five quiet minutes: single strokes from slow to easy, wrists and ankles loose, "
+    "shoulders low. What is tense at the start stays tense."
+)
+LOCAL_RULES_WORDS = (
+    "85 dB(A) for eight hours, and half of that time for each 3 dB more, is the usual limit at "
+    "work. Where other rules hold, those come first."
+)
+
+
 def allowed_minutes(level_db: float) -> float:
     """How long a day that level may be heard, in minutes; at most a whole day."""
     halvings = (level_db - LIMIT_DB) / EXCHANGE_DB

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from orchesis.errors import Missing
-from orchesis.groove.phrase import Standing, find_phrases
+from orchesis.groove.phrase import PhraseNote, Standing, find_phrases
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.kit import STANDARD, Player
 from orchesis.limbs.playable import playable
@@ -24,6 +24,9 @@ class Material:
 
     start, end : of a fill, where it begins in the first bar and ends in the last; of a groove, all.
     left_to_overdub : notes that one player cannot play beside the others.
+    optional, occasional : of a groove, the notes among `hits` that are not its core, and those that
+    the song has now and then and that are not among `hits`; each with how firmly it belongs.
+    loops : of a fill, the bars of the song that lead into it together with it, short to long.
     """
 
     name: str
@@ -33,6 +36,9 @@ class Material:
     end: Fraction = Fraction(1)
     left_to_overdub: tuple[Hit, ...] = ()
     is_fill: bool = False
+    optional: tuple[tuple[Hit, Standing], ...] = ()
+    occasional: tuple[tuple[Hit, Standing], ...] = ()
+    loops: tuple[Material, ...] = ()
 
     @property
     def seconds(self) -> float:
@@ -60,31 +66,54 @@ def groove_material(song: Transcription, section: Section, player: Player = STAN
     phrase = phrases[0]
     first = next(index for index, bar in enumerate(bars) if bar.number == phrase.first_bar)
     own = bars[first : first + phrase.length]
-    hits = [
-        Hit(
-            time=own[note.bar].time_at(note.position),
-            instrument=note.instrument,
-            velocity=note.velocity,
-            bar=own[note.bar].number,
-            position=note.position,
-            ghost=note.ghost,
-            accent=note.accent,
-            limb=note.limb,
-            ornament=note.ornament,
-        )
-        for note in phrase.notes
-        if note.standing is not Standing.OCCASIONAL and note.bar < len(own)
+    notes = [
+        (_hit(note, own[note.bar]), note.standing) for note in phrase.notes if note.bar < len(own)
     ]
-    return material(section.label, own, hits, player)
+    firm = [hit for hit, standing in notes if standing is not Standing.OCCASIONAL]
+    made = material(section.label, own, firm, player)
+    usual = {hit.place for hit, standing in notes if standing is Standing.USUAL}
+    now_and_then = [(hit, standing) for hit, standing in notes if standing is Standing.OCCASIONAL]
+    return replace(
+        made,
+        optional=tuple((hit, Standing.USUAL) for hit in made.hits if hit.place in usual),
+        occasional=tuple(now_and_then),
+    )
+
+
+def _hit(note: PhraseNote, bar: Bar) -> Hit:
+    return Hit(
+        time=bar.time_at(note.position),
+        instrument=note.instrument,
+        velocity=note.velocity,
+        bar=bar.number,
+        position=note.position,
+        ghost=note.ghost,
+        accent=note.accent,
+        limb=note.limb,
+        ornament=note.ornament,
+    )
+
+
+LOOP_BARS = (2, 4)
+"""Groove and fill in turn: so many bars that end with the fill."""
 
 
 def fill_material(song: Transcription, fill: Fill, player: Player = STANDARD) -> Material:
     """The bars of a fill, what leads into it included."""
-    bars = tuple(bar for bar in song.bars if fill.begins_in <= bar.number <= fill.bar)
+    made = _bars_to(song, fill, fill.begins_in, player)
+    loops = [
+        _bars_to(song, fill, fill.bar - length + 1, player)
+        for length in LOOP_BARS
+        if song.bars[0].number <= fill.bar - length + 1 < fill.begins_in
+    ]
+    return replace(made, start=fill.at, end=fill.until, is_fill=True, loops=tuple(loops))
+
+
+def _bars_to(song: Transcription, fill: Fill, first: int, player: Player) -> Material:
+    bars = tuple(bar for bar in song.bars if first <= bar.number <= fill.bar)
     numbers = {bar.number for bar in bars}
     hits = [hit for hit in written(song.hits) if hit.bar in numbers]
-    made = material(f"Fill in bar {fill.bar}", bars, hits, player)
-    return replace(made, start=fill.at, end=fill.until, is_fill=True)
+    return material(f"Fill in bar {fill.bar}", bars, hits, player)
 
 
 def material(

@@ -16,7 +16,7 @@ from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS, CountWords, place_wor
 from orchesis.limbs.difficulty import difficulty, hard_spots
 from orchesis.limbs.kit import STANDARD, Player
 from orchesis.music.instruments import FEET, SPOKEN_NAMES, Instrument, Limb
-from orchesis.music.values import Hit
+from orchesis.music.values import Bar, Hit
 from orchesis.practice.ladder import Ladder, ladder
 from orchesis.practice.material import Material
 
@@ -57,7 +57,8 @@ class Step:
     """One step of a plan.
 
     hits : what is played. with_dynamics : accents and ghosts are asked for; before, all is even.
-    start, end : of the loop, as shares of the first and last bar. count : as it is spoken.
+    bars : of the loop. start, end : of the loop, as shares of the first and last bar.
+    count : as it is spoken.
     sticking : R and L of the hands in order, "" where feet play alone. trap : what to watch for.
     """
 
@@ -71,6 +72,7 @@ class Step:
     trap: str
     difficulty: float
     ladder: Ladder
+    bars: tuple[Bar, ...]
 
     @property
     def look(self) -> tuple[object, ...]:
@@ -107,6 +109,10 @@ def make_plan(
         step = _step(material, draft, player, words, before=before)
         before = step.ladder.rungs[-1]
         steps.append(step)
+    if method is Method.FILL:
+        for loop in material.loops:
+            draft = _Draft(f"Groove and fill, {len(loop.bars)} bars", loop.hits, with_dynamics=True)
+            steps.append(_step(loop, draft, player, words, before=0.0))
     return tuple(steps)
 
 
@@ -138,6 +144,7 @@ def _step(
         trap=trap_of(material, draft.hits, player, with_dynamics=draft.with_dynamics, words=words),
         difficulty=hard,
         ladder=ladder(material, hard, with_layer_after=before),
+        bars=material.bars,
     )
 
 

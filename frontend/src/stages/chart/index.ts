@@ -1,14 +1,13 @@
 /** Chart: the engraved pages in three readings, and the files to take away. */
-import { defineAsyncComponent } from 'vue'
 import { GROUPS } from '@/song/keyUse'
+import { lazy } from '@/song/lazy'
 import type { Stage } from '@/song/stages'
 import { type ChartChoice, LEVELS, NOTATIONS, READINGS } from './options'
 
 export const chart: Stage = {
   id: 'chart',
   name: 'Chart',
-  // Loaded when it is gone to: a song opens with its bar stack.
-  view: defineAsyncComponent(() => import('./ChartStage.vue')),
+  view: lazy(() => import('./ChartStage.vue')),
   badge: ({ chart, hasBars }) => {
     if (!hasBars.value) return ''
     const reading = READINGS.find((item) => item.value === chart.choice.value.reading)

@@ -1,12 +1,12 @@
 /** Feel: where the strokes fall against the grid, how loud they are, how the kit sounds. */
 import { GROUPS } from '@/song/keyUse'
+import { lazy } from '@/song/lazy'
 import type { Stage } from '@/song/stages'
-import FeelStage from './FeelStage.vue'
 
 export const feel: Stage = {
   id: 'feel',
   name: 'Feel',
-  view: FeelStage,
+  view: lazy(() => import('./FeelStage.vue')),
   badge: ({ part, hasBars }) => (hasBars.value ? (part.score.value?.feel.split(' ')[0] ?? '') : ''),
   keys: (open, key) => {
     const { listen } = GROUPS

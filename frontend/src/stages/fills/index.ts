@@ -1,12 +1,12 @@
 /** Fills: each with its count, its stickings, its kin, and what to practise of it. */
 import { GROUPS } from '@/song/keyUse'
+import { lazy } from '@/song/lazy'
 import type { Stage } from '@/song/stages'
-import FillsStage from './FillsStage.vue'
 
 export const fills: Stage = {
   id: 'fills',
   name: 'Fills',
-  view: FillsStage,
+  view: lazy(() => import('./FillsStage.vue')),
   badge: ({ part }) => {
     const count = part.score.value?.fills.length ?? 0
     return count === 0 ? 'none found' : count === 1 ? 'one fill' : `${count} fills`

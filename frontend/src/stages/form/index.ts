@@ -1,13 +1,13 @@
 /** Form: sections as rows, bars as cells. */
 import { GROUPS } from '@/song/keyUse'
+import { lazy } from '@/song/lazy'
 import type { Stage } from '@/song/stages'
-import FormStage from './FormStage.vue'
 import { isOdd } from './sections'
 
 export const form: Stage = {
   id: 'form',
   name: 'Form',
-  view: FormStage,
+  view: lazy(() => import('./FormStage.vue')),
   badge: ({ sections, hasBars }) => {
     if (!hasBars.value) return ''
     // What is odd and not yet confirmed to be so.

@@ -1,7 +1,7 @@
 /** Listen: tempo, metre, first beat and feel, with reasons, and every correction one gesture away. */
 import { GROUPS } from '@/song/keyUse'
+import { lazy } from '@/song/lazy'
 import type { Stage } from '@/song/stages'
-import ListenStage from './ListenStage.vue'
 
 /** Tempo, metre, first beat and feel are confirmed one by one. */
 const FINDINGS = 4
@@ -9,7 +9,7 @@ const FINDINGS = 4
 export const listen: Stage = {
   id: 'listen',
   name: 'Listen',
-  view: ListenStage,
+  view: lazy(() => import('./ListenStage.vue')),
   badge: ({ part, hasBars }) => {
     if (part.score.value && !hasBars.value) return 'no beat yet'
     const left = FINDINGS - (part.score.value?.listening.confirmed.length ?? 0)
