@@ -98,6 +98,7 @@ urlpatterns = [
     path(f"{SONG}/practice/played", practice.PlayedView.as_view()),
     path(f"{SONG}/practice/stand-in", practice.StandInView.as_view()),
     path(f"{SONG}/practice/mixes", practice.MixesView.as_view()),
+    path(f"{SONG}/practice/mixes/cancel", practice.MixCancelView.as_view()),
     path(f"{SONG}/practice/mixes/<slug:name>", practice.MixFileView.as_view()),
     path("api/latency", practice.LatencyView.as_view()),
     path(f"{SONG}/practice-list", fills.PracticeListView.as_view()),

@@ -18,6 +18,7 @@ from orchesis.audio.decode import (
 )
 from orchesis.chart.ornaments import AWAY, SOFTER
 from orchesis.exchange.bundle import BUNDLE_SUFFIX
+from orchesis.exchange.imported import GM_KEYS
 from orchesis.exchange.read import ENDINGS
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.limbs.lanes import LIMB_NAMES, PLAYED_BY
@@ -73,6 +74,12 @@ def vocabulary_text() -> str:
             "Record<string, string>",
             "The words of each school, as one says them.",
             {key: words.name.replace(", 1 ", " · ") for key, words in SCHOOLS.items()},
+        ),
+        (
+            "MIDI_KEYS",
+            "Record<number, Instrument>",
+            "What an electronic kit means by a key.",
+            {str(key): drum for key, drum in sorted(GM_KEYS.items())},
         ),
         ("DEFAULT_SCHOOL", "string", "", DEFAULT_SCHOOL),
         ("FEWEST_TAPS", "number", "", FEWEST_TAPS),

@@ -122,7 +122,7 @@ describe('playing a song', () => {
     const player = made()
     player.settings.value.countIn = true
     await player.play()
-    expect(card.began[0]!.counted).toEqual({ length: 2, beats: 4 })
+    expect(card.began[0]!.counted).toEqual({ length: 2, beats: 4, bars: 1 })
   })
 
   it('begins anew from the end', async () => {

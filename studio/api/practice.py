@@ -321,8 +321,12 @@ class MixesView(APIView):
             {"state": job.state, "progress": job.progress, "message": job.message, "name": ""}
         )
 
+
+class MixCancelView(APIView):
+    """Rendering that is not wanted any more."""
+
     @extend_schema(request=MixAskedSerializer, responses={204: None})
-    def delete(self, request: Request, song_id: uuid.UUID) -> Response:
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Stop rendering it."""
         song = scored_song(request, song_id)
         cancel_mix(song, validated_body(request, MixAskedSerializer))

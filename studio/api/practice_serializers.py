@@ -175,6 +175,7 @@ class StepSerializer(serializers.Serializer[Any]):
     loops = serializers.IntegerField()
     ladder_words = serializers.CharField()
     minutes = serializers.FloatField()
+    level_db = serializers.IntegerField(help_text="dB(A) at the ear, estimated")
     notes = PracticeNoteSerializer(many=True)
     voice = SpokenSerializer(many=True)
     windows = WindowSerializer(many=True)

@@ -26,7 +26,13 @@ from orchesis.practice.exposure import (
     minutes_left,
 )
 from orchesis.practice.ladder import FARTHEST_POCKET_MS
-from orchesis.practice.material import Material, fill_material, groove_material
+from orchesis.practice.material import (
+    Material,
+    fill_material,
+    groove_material,
+    has_groove,
+)
+from orchesis.practice.meter import level_at_ear
 from orchesis.practice.plans import METHOD_WORDS, Method, Step, make_plan
 from orchesis.practice.schedule import Due, Feeling, Played, next_session
 from orchesis.practice.sounding import Sounding, pocket_of, sounding, time_of
@@ -52,11 +58,13 @@ class Target:
 
 def targets_of(score: Transcription) -> tuple[Target, ...]:
     """Each groove once, by the first section that plays it, then the fills."""
-    grooves = [
-        Target(f"{GROOVE}-{section.first_bar}", section.label, GROOVE) for section in score.sections
-    ]
+    grooves: dict[str, Target] = {}
+    for section in score.sections:
+        mark = section.mark or section.label
+        if mark not in grooves and has_groove(score, section):
+            grooves[mark] = Target(f"{GROOVE}-{section.first_bar}", section.label, GROOVE)
     fills = [Target(f"{FILL}-{fill.bar}", f"Fill in bar {fill.bar}", FILL) for fill in score.fills]
-    return (*grooves, *fills)
+    return (*grooves.values(), *fills)
 
 
 def material_of(score: Transcription, target: str, player: Player) -> Material:
@@ -185,6 +193,12 @@ def _step_values(
         "loops": step.ladder.loops,
         "ladder_words": step.ladder.words,
         "minutes": step.ladder.minutes,
+        "level_db": round(
+            level_at_ear(
+                [(note.hit.instrument, note.velocity) for note in notes],
+                last.time_at(step.end) - first.time_at(step.start),
+            )
+        ),
         "notes": [note_values(note) for note in notes],
         "voice": [
             {"time": round(item.time, DIGITS), "word": item.word, "sample": item.sample}
@@ -221,11 +235,11 @@ def overview_values(song: Song, score: Transcription, owner: User) -> dict[str, 
     """What can be practised, what was, and what is next."""
     plans = list(PracticePlan.objects.filter(song=song, owner=owner))
     entries = list(PracticeEntry.objects.filter(song=song, owner=owner))
-    names = {target.key: target.name for target in targets_of(score)}
+    targets = targets_of(score)
+    names = {target.key: target.name for target in targets}
     return {
         "targets": [
-            {"key": target.key, "name": target.name, "kind": target.kind}
-            for target in targets_of(score)
+            {"key": target.key, "name": target.name, "kind": target.kind} for target in targets
         ],
         "plans": [
             {

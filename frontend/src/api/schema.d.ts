@@ -848,8 +848,7 @@ export interface paths {
         put?: never;
         /** @description Ask for a mix, and how far it is: the same again until it is done. */
         post: operations["songs_practice_mixes_create"];
-        /** @description Stop rendering it. */
-        delete: operations["songs_practice_mixes_destroy"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -866,6 +865,23 @@ export interface paths {
         get: operations["songs_practice_mixes_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/practice/mixes/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Stop rendering it. */
+        post: operations["songs_practice_mixes_cancel_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2486,6 +2502,8 @@ export interface components {
             ladder_words: string;
             /** Format: double */
             minutes: number;
+            /** @description dB(A) at the ear, estimated */
+            level_db: number;
             notes: components["schemas"]["PracticeNote"][];
             voice: components["schemas"]["Spoken"][];
             windows: components["schemas"]["Window"][];
@@ -4200,26 +4218,6 @@ export interface operations {
             };
         };
     };
-    songs_practice_mixes_destroy: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                song_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No response body */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
     songs_practice_mixes_retrieve: {
         parameters: {
             query?: never;
@@ -4239,6 +4237,30 @@ export interface operations {
                 content: {
                     "audio/mpeg": string;
                 };
+            };
+        };
+    };
+    songs_practice_mixes_cancel_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixAskedRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

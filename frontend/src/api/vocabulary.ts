@@ -120,6 +120,37 @@ export const SCHOOLS: Record<string, string> = {
   "e-and-da": "1 e & da · trip let"
 }
 
+/** What an electronic kit means by a key. */
+export const MIDI_KEYS: Record<number, Instrument> = {
+  "35": "kick",
+  "36": "kick",
+  "37": "cross_stick",
+  "38": "snare",
+  "39": "clap",
+  "40": "snare",
+  "41": "tom_floor",
+  "42": "hihat_closed",
+  "43": "tom_floor",
+  "44": "hihat_foot",
+  "45": "tom_low",
+  "46": "hihat_open",
+  "47": "tom_mid",
+  "48": "tom_mid",
+  "49": "crash",
+  "50": "tom_high",
+  "51": "ride",
+  "52": "china",
+  "53": "ride_bell",
+  "54": "tambourine",
+  "55": "splash",
+  "56": "cowbell",
+  "57": "crash",
+  "59": "ride",
+  "69": "shaker",
+  "70": "shaker",
+  "82": "shaker"
+}
+
 export const DEFAULT_SCHOOL: string = "e-and-a"
 
 export const FEWEST_TAPS: number = 4

@@ -26,7 +26,8 @@ interface Ringing {
 export class Kit {
   private readonly sounds = new Map<string, AudioBuffer>()
   private readonly ringing = new Map<Instrument, Ringing>()
-  private readonly playing = new Set<AudioBufferSourceNode>()
+  /** What sounds or is due, with the moment at which it begins. */
+  private readonly playing = new Map<AudioBufferSourceNode, number>()
   private readonly turns = new Map<Instrument, number>()
 
   private constructor(
@@ -67,7 +68,7 @@ export class Kit {
     const gain = new GainNode(this.context, { gain: Math.min(1.6, level) })
     source.connect(gain).connect(this.output)
     source.start(clock)
-    this.playing.add(source)
+    this.playing.set(source, clock)
     source.onended = () => {
       this.playing.delete(source)
       gain.disconnect()
@@ -88,10 +89,13 @@ export class Kit {
     this.ringing.delete(instrument)
   }
 
-  /** Stop what sounds and what is due. */
-  silence(): void {
-    for (const source of this.playing) source.stop()
-    this.playing.clear()
-    this.ringing.clear()
+  /** Stop what is due from a moment on; without one, also what sounds. */
+  silence(from = -Infinity): void {
+    for (const [source, begins] of this.playing)
+      if (begins >= from) {
+        source.stop()
+        this.playing.delete(source)
+      }
+    if (from === -Infinity) this.ringing.clear()
   }
 }

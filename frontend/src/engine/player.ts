@@ -10,7 +10,8 @@ import stretchUrl from 'signalsmith-stretch?url'
 import type { Instrument } from '@/api/client'
 import { Kit } from './kit'
 import type { Focus } from './focus'
-import { countIn, type Course, dueBetween, type Loop, passAt, passClock, songTimeAt } from './timeline'
+import { Voice } from './voice'
+import { barIsSilent, countIn, type Course, dueBetween, type Loop, passAt, passClock, songTimeAt } from './timeline'
 
 /** A tenth of a megabyte that nobody needs before something is played. */
 async function loadStretcher() {
@@ -41,6 +42,26 @@ export interface Stroke {
   time: number
   instrument: Instrument
   velocity: number
+  /** How far behind its place it sits, in seconds of the song; slowed down it grows no further than `FARTHEST_LATE`. */
+  late?: number
+  /** Only in every other pass of the loop. */
+  everyOther?: boolean
+}
+export interface Word {
+  time: number
+  sample: string
+}
+/** Bars with the click and bars without, in turn: to hear whether one keeps the tempo. */
+export interface Silence {
+  play: number
+  rest: number
+  /** Of the song at its own speed, in seconds. */
+  barLength: number
+}
+/** How loud what is, 0 to 1: instead of what `hear` says. */
+export interface Balance {
+  record: number
+  kit: number
 }
 export interface ClickPoint {
   time: number
@@ -49,6 +70,8 @@ export interface ClickPoint {
 export interface CountedBar {
   length: number
   beats: number
+  /** One where nothing is said. */
+  bars?: number
 }
 
 const AHEAD_SECONDS = 0.25
@@ -60,6 +83,11 @@ const KIT_LEVEL = 0.6
 /** Between its moments one drum's band is nearly, not quite, silent: one hears where one is. */
 const GATE_FLOOR = 0.03
 const GATE_GAIN = 1.6
+/** Later than this nothing is felt as pocket, at whatever speed: seconds. */
+const FARTHEST_LATE = 0.03
+/** A change of what is played is heard so soon. */
+const CHANGE_SECONDS = 0.015
+const VOICE_LEVEL = 0.6
 const CLICK_HZ = [1046, 1319, 1760]
 const CLICK_LEVEL = [0.25, 0.4, 0.55]
 
@@ -81,12 +109,17 @@ export class Player {
   private rest = 0
   private planned = 0
   private timer: ReturnType<typeof setInterval> | undefined
-  private clickNodes = new Set<OscillatorNode>()
+  private clickNodes = new Map<OscillatorNode, number>()
+  private voice: Voice | null = null
+  private readonly voiceGain: GainNode
 
   private hearing: Hearing = 'record'
   private focus: Focus | null = null
   strokes: readonly Stroke[] = []
   clicks: readonly ClickPoint[] = []
+  words: readonly Word[] = []
+  silence: Silence | null = null
+  balance: Balance | null = null
   loop: Loop | null = null
   rate = 1
   duration = 0
@@ -107,6 +140,8 @@ export class Player {
     this.kitSide = new StereoPannerNode(this.context)
     this.kitGain = new GainNode(this.context, { gain: 0 })
     this.kitGain.connect(this.kitSide).connect(this.master)
+    this.voiceGain = new GainNode(this.context, { gain: VOICE_LEVEL })
+    this.voiceGain.connect(this.master)
   }
 
   private async decoded(url: string): Promise<AudioBuffer> {
@@ -194,6 +229,13 @@ export class Player {
       param.setTargetAtTime(value, now, 0.015)
     }
     const turn = this.course ? passAt(this.course, now) % 2 : 0
+    if (this.balance) {
+      set(this.recordGain.gain, RECORD_LEVEL * this.balance.record)
+      set(this.kitGain.gain, KIT_LEVEL * this.balance.kit)
+      set(this.recordSide.pan, 0)
+      set(this.kitSide.pan, 0)
+      return
+    }
     const isKit = what === 'kit' || (what === 'turns' && turn === 1)
     set(this.recordGain.gain, isKit ? 0 : RECORD_LEVEL)
     set(this.kitGain.gain, isKit || what === 'sides' ? KIT_LEVEL : 0)
@@ -206,7 +248,7 @@ export class Player {
     await this.context.resume()
     let begin = this.context.currentTime + START_SECONDS
     if (counted) {
-      const points = countIn(counted.length, counted.beats, this.rate)
+      const points = countIn(counted.length, counted.beats, this.rate, counted.bars)
       const lead = points[0]?.before ?? 0
       begin += lead
       for (const point of points) this.click(point.strength, begin - point.before)
@@ -267,9 +309,10 @@ export class Player {
     const until = this.context.currentTime + AHEAD_SECONDS
     if (until > this.planned) {
       for (const { item, clock } of dueBetween(this.strokes, this.course, this.planned, until))
-        this.kit?.strike(item.instrument, item.velocity, clock)
+        if (!item.everyOther || passAt(this.course, clock) % 2 === 1) this.strike(item, clock)
       for (const { item, clock } of dueBetween(this.clicks, this.course, this.planned, until))
-        this.click(item.strength, clock)
+        if (!this.silence || !barIsSilent(this.course, clock, this.silence)) this.click(item.strength, clock)
+      for (const { item, clock } of dueBetween(this.words, this.course, this.planned, until)) this.voice?.say(item.sample, clock)
       if (this.focus)
         for (const { item, clock } of dueBetween(this.focus.moments, this.course, this.planned, until)) this.open(item.seconds, clock)
       this.takeTurns(this.course, this.planned, until)
@@ -280,6 +323,49 @@ export class Player {
       this.rest = 0
       this.onEnd()
     }
+  }
+
+  private strike(item: Stroke, clock: number): void {
+    const late = Math.max(-FARTHEST_LATE, Math.min(FARTHEST_LATE, (item.late ?? 0) / this.rate))
+    this.kit?.strike(item.instrument, item.velocity, Math.max(this.context.currentTime, clock + late))
+  }
+
+  /** Take what is to be played now into account at once: what was due by the old wish is dropped. */
+  replan(): void {
+    if (!this.course) return
+    const from = this.context.currentTime + CHANGE_SECONDS
+    // Before the first note nothing of the course is due yet; the count-in goes on.
+    if (from <= this.course.at) return
+    this.kit?.silence(from)
+    this.voice?.silence(from)
+    for (const [tone, begins] of this.clickNodes)
+      if (begins >= from) {
+        tone.stop()
+        this.clickNodes.delete(tone)
+      }
+    this.planned = Math.max(this.course.at, from)
+    this.tick()
+  }
+
+  /** Load the voice that counts, once. */
+  async speak(): Promise<void> {
+    this.voice ??= await Voice.load(this.context, this.voiceGain)
+  }
+
+  /** Seconds played, as heard at a moment of the page's clock (`performance.now()`); null while nothing plays. */
+  heardAt(moment: number): number | null {
+    if (!this.course) return null
+    const { contextTime, performanceTime } = this.context.getOutputTimestamp()
+    const clock =
+      contextTime !== undefined && performanceTime
+        ? contextTime + (moment - performanceTime) / 1000
+        : this.context.currentTime - (this.context.outputLatency || 0) + (moment - performance.now()) / 1000
+    return clock - this.course.at
+  }
+
+  /** Passes of the loop that have been played to their end. */
+  get passes(): number {
+    return this.course ? passAt(this.course, this.context.currentTime) : 0
   }
 
   private open(seconds: number, clock: number): void {
@@ -308,15 +394,16 @@ export class Player {
     tone.connect(gain).connect(this.master)
     tone.start(clock)
     tone.stop(clock + 0.06)
-    this.clickNodes.add(tone)
+    this.clickNodes.set(tone, clock)
     tone.onended = () => this.clickNodes.delete(tone)
   }
 
   private quiet(): void {
     this.kit?.silence()
+    this.voice?.silence()
     this.restGate()
     this.hear(this.hearing)
-    for (const tone of this.clickNodes) tone.stop()
+    for (const tone of this.clickNodes.keys()) tone.stop()
     this.clickNodes.clear()
   }
 

@@ -98,11 +98,26 @@ export function dueBetween<T extends { time: number }>(
   }
 }
 
-/** Moments of a count-in of one bar, before playing begins: seconds before it, and the downbeat. */
-export function countIn(barLength: number, beats: number, rate: number): { before: number; strength: number }[] {
+/** Whether the bar that is played at a moment is one without the click: counted from where playing began. */
+export function barIsSilent(
+  course: Course,
+  clock: number,
+  rule: { play: number; rest: number; barLength: number },
+): boolean {
+  const bar = Math.floor(((clock - course.at) * course.rate) / rule.barLength + ROUNDING)
+  return bar % (rule.play + rule.rest) >= rule.play
+}
+
+/** Moments of a count-in, before playing begins: seconds before it, and the downbeats. */
+export function countIn(
+  barLength: number,
+  beats: number,
+  rate: number,
+  bars = 1,
+): { before: number; strength: number }[] {
   const beat = barLength / beats / rate
-  return Array.from({ length: beats }, (_, index) => ({
-    before: beat * (beats - index),
-    strength: index === 0 ? 2 : 1,
+  return Array.from({ length: beats * bars }, (_, index) => ({
+    before: beat * (beats * bars - index),
+    strength: index % beats === 0 ? 2 : 1,
   }))
 }

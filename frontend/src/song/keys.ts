@@ -26,6 +26,8 @@ function everywhere(open: OpenSong): KeyUse[] {
 
 /** What each key does now; without bars there is only Listen to do. */
 export function keysOf(open: OpenSong): KeyUse[] {
+  // The big player has keys of its own, and covers all else.
+  if (open.practice.isOpen.value) return []
   const stage = stageOf(open.hasBars.value ? open.stage.value : 'listen')
   return [...stage.keys(open, makeKey), ...everywhere(open)]
 }

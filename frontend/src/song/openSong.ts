@@ -20,6 +20,7 @@ import { useCursor } from '@/stages/grooves/useCursor'
 import { useGrooves } from '@/stages/grooves/useGrooves'
 import { useNotes } from '@/stages/grooves/useNotes'
 import { useSources } from '@/stages/listen/useSources'
+import { usePractice } from '@/stages/practice/usePractice'
 import { useTaps } from '@/stages/listen/useTaps'
 import { usePlayer } from '@/transport/usePlayer'
 import { useLoops } from './useLoops'
@@ -40,6 +41,7 @@ function openSong(id: string) {
   const sources = useSources(id)
   const found = useGrooves(id, part.score, () => isShown('grooves'))
   const fills = useFills(id, part, () => isShown('fills'))
+  const practice = usePractice(id, part, () => isShown('practice'))
   const view = {
     showKeys: ref(false),
     /** What a new run heard is being looked at. */
@@ -195,6 +197,7 @@ function openSong(id: string) {
     ...stage,
     ...view,
     ...loops,
+    practice,
     now: () => player.position.value,
     bars,
     hasBars,

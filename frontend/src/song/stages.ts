@@ -9,6 +9,7 @@ import { fills } from '@/stages/fills'
 import { form } from '@/stages/form'
 import { grooves } from '@/stages/grooves'
 import { listen } from '@/stages/listen'
+import { practice } from '@/stages/practice'
 import type { KeyUse, MakeKey } from './keyUse'
 import type { OpenSong } from './openSong'
 import type { StageId } from './useStage'
@@ -22,7 +23,7 @@ export interface Stage {
   keys: (open: OpenSong, key: MakeKey) => KeyUse[]
 }
 
-export const STAGES: readonly Stage[] = [listen, form, grooves, fills, feel, chart]
+export const STAGES: readonly Stage[] = [listen, form, grooves, fills, feel, chart, practice]
 
 export function stageOf(id: StageId): Stage {
   return STAGES.find((item) => item.id === id) ?? grooves

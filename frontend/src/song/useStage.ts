@@ -1,7 +1,7 @@
 /** Which stage one is in: kept for the session, song by song. */
 import { useSessionStorage } from '@vueuse/core'
 
-export type StageId = 'listen' | 'form' | 'grooves' | 'fills' | 'feel' | 'chart'
+export type StageId = 'listen' | 'form' | 'grooves' | 'fills' | 'feel' | 'chart' | 'practice'
 
 export function useStage(songId: string) {
   const stage = useSessionStorage<StageId>(`orchesis.stage.${songId}`, 'grooves')

@@ -1,9 +1,9 @@
 /** The player of a song page: loads the sound at the first wish to hear it, follows it, keeps its settings. */
 import { useLocalStorage, useRafFn } from '@vueuse/core'
-import { computed, onScopeDispose, ref, type ShallowRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, type ShallowRef, shallowRef, watch } from 'vue'
 import { api, type Hit, type Instrument, type Limb, type Score, taken } from '@/api/client'
 import { focusOn } from '@/engine/focus'
-import { type Hearing, Player, soundPath } from '@/engine/player'
+import { type Balance, type Hearing, Player, type Silence, soundPath, type Stroke, type Word } from '@/engine/player'
 import { INSTRUMENT_NAMES } from '@/api/vocabulary'
 import { barAt, strokesOf, timeAt, type Timing } from '@/score/place'
 
@@ -19,6 +19,23 @@ export interface BarLoop {
 
 /** A part of a bar is looped with half a beat before it, so that one hears it come. */
 const LEAD_IN_BEATS = 0.5
+
+/** What is played instead of the song as a whole: a step that is practised. */
+export interface Tape {
+  /** Of the loop, in seconds of the song. */
+  start: number
+  end: number
+  /** 1: as fast as the record. */
+  rate: number
+  strokes: readonly Stroke[]
+  words: readonly Word[]
+  /** A subdivision or several, joined by +; empty: none. */
+  click: string
+  silence: Silence | null
+  balance: Balance
+  record: 'record' | 'drums-down' | 'bass-forward'
+  countIn: 0 | 1 | 2
+}
 
 interface Settings {
   speed: number
@@ -63,6 +80,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
   const without = ref<string | null>(null)
   let player: Player | null = null
   let closed = false
+  const tape = shallowRef<Tape | null>(null)
   /** Which version of the record the player holds. */
   let loaded = ''
   const audioUrl = (path: string) => `/api/songs/${songId}/${path}`
@@ -83,6 +101,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
   }
 
   const loopTimes = computed(() => {
+    if (tape.value) return { start: tape.value.start, end: tape.value.end }
     const loop = settings.value.loop
     if (!loop || !score.value) return null
     const first = score.value.bars.find((bar) => bar.number === loop.first)
@@ -92,10 +111,23 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     const beat = (first.end - first.start) / first.beats.length
     return { start: Math.max(0, timeAt(first, loop.from) - LEAD_IN_BEATS * beat), end: timeAt(last, loop.to) }
   })
+  const rate = computed(() => tape.value?.rate ?? settings.value.speed / 100)
   const currentBar = computed(() => (score.value ? barAt(score.value.bars, position.value) : undefined))
 
   function feed(): void {
     if (!player || !score.value) return
+    player.balance = tape.value?.balance ?? null
+    player.words = tape.value?.words ?? []
+    player.silence = tape.value?.silence ?? null
+    if (tape.value) {
+      player.strokes = tape.value.strokes
+      player.only(null)
+      player.hear(settings.value.hearing)
+      if (player.words.length) void player.speak()
+      player.replan()
+      void feedClicks()
+      return
+    }
     const { hearing, limbs, only } = settings.value
     const kit = hearing === 'kit' || hearing === 'sides' || hearing === 'turns'
     player.strokes = kit
@@ -114,19 +146,22 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
 
   async function feedClicks(): Promise<void> {
     const bars = score.value?.bars ?? []
-    const choice = settings.value.click
+    const choice = tape.value ? tape.value.click || 'off' : settings.value.click
     const grid = bars.reduce((sum, bar) => sum + bar.start * bar.number, 0)
     const wanted = `${choice} ${bars.length} ${grid}`
     if (!player || wanted === clicksOf) return
     clicksOf = wanted
     if (choice === 'off') {
       player.clicks = []
+      if (tape.value) player.replan()
       return
     }
     try {
       const path = { song_id: songId, subdivision: choice }
       const points = await taken(api.GET('/api/songs/{song_id}/clicks/{subdivision}', { params: { path } }))
-      if (wanted === clicksOf) player.clicks = points
+      if (wanted !== clicksOf) return
+      player.clicks = points
+      if (tape.value) player.replan()
     } catch {
       clicksOf = ''
       problem.value = 'The click could not be fetched.'
@@ -149,7 +184,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     problem.value = ''
     const fresh = new Player()
     try {
-      loaded = soundPath(settings.value.hearing)
+      loaded = soundPath(tape.value ? tape.value.record : settings.value.hearing)
       try {
         await fresh.load(audioUrl(loaded))
       } catch (error) {
@@ -176,7 +211,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
       position.value = 0
       loop.pause()
     }
-    player.rate = settings.value.speed / 100
+    player.rate = rate.value
     player.loop = loopTimes.value
     player.hear(settings.value.hearing)
     feed()
@@ -191,9 +226,12 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     let from = position.value
     if (range && (from < range.start || from >= range.end - 0.02)) from = range.start
     if (from >= sound.duration - 0.05) from = 0
+    // A step is always begun at its beginning: its passes are counted from there.
+    if (tape.value) from = tape.value.start
     const bar = barAt(score.value.bars, from + 0.01) ?? score.value.bars[0]
+    const bars = tape.value ? tape.value.countIn : settings.value.countIn ? 1 : 0
     const counted =
-      settings.value.countIn && bar ? { length: bar.end - bar.start, beats: bar.beats.length } : null
+      bars && bar ? { length: bar.end - bar.start, beats: bar.beats.length, bars } : null
     await sound.play(from, counted)
     isPlaying.value = true
     loop.resume()
@@ -221,7 +259,12 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     }
   }
 
-  watch(() => settings.value.speed, (speed) => player?.adjust({ rate: speed / 100 }))
+  watch(rate, (value) => player?.adjust({ rate: value }))
+  watch(tape, (now, before) => {
+    if (!now !== !before) pause()
+    if (!now || !before || now.record !== before.record) void exchange(soundPath(now ? now.record : settings.value.hearing))
+    feed()
+  })
   watch(loopTimes, (range) => player?.adjust({ loop: range }))
   watch(
     () => settings.value.hearing,
@@ -275,6 +318,11 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     isLoading,
     level,
     problem,
+    tape,
+    /** Passes of the loop that were played to their end. */
+    passes: () => player?.passes ?? 0,
+    /** Seconds played, as heard at a moment of the page's clock; null while nothing plays. */
+    heardAt: (moment: number) => player?.heardAt(moment) ?? null,
     loopTimes,
     currentBar,
     play,

@@ -57,6 +57,14 @@ class Material:
         )
 
 
+def has_groove(song: Transcription, section: Section) -> bool:
+    """Whether anything is typical of a section."""
+    phrases = find_phrases(song.bars_in(section), song.hits_in(section), song.fills)
+    return bool(phrases) and any(
+        note.standing is not Standing.OCCASIONAL for note in phrases[0].notes
+    )
+
+
 def groove_material(song: Transcription, section: Section, player: Player = STANDARD) -> Material:
     """The typical phrase of a section. Raises Missing where nothing is typical of it."""
     bars = song.bars_in(section)

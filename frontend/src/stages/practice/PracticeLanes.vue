@@ -1,0 +1,190 @@
+<script setup lang="ts">
+/** The step on four lanes under its count, moving with the sound; where one's own notes fell is drawn beside. */
+import { computed } from 'vue'
+import type { Comparison, Limb, PracticeNote, PracticePlan, Struck, Wanted } from '@/api/client'
+import { INSTRUMENT_NAMES, LIMB_NAMES, LIMBS } from '@/api/vocabulary'
+import NoteSign from '@/signs/NoteSign.vue'
+
+const props = defineProps<{
+  plan: PracticePlan
+  notes: readonly PracticeNote[]
+  /** Those of the step before; null where there was none. */
+  known: readonly PracticeNote[] | null
+  start: number
+  end: number
+  position: number
+  isPlaying: boolean
+  muted: ReadonlySet<Limb>
+  share: number
+  compared: { found: Comparison; wanted: Wanted[]; struck: Struck[] } | null
+}>()
+const emit = defineEmits<{ limb: [Limb] }>()
+
+const WIDE = 1000
+const LEFT = 120
+const RULER = 34
+const LANE = 52
+const HIGH = RULER + 4 * LANE + 8
+/** A head is not drawn across the line at which its loop begins. */
+const INSET = 18
+/** One's own strokes are drawn so many times farther from the written ones than they fell. */
+const LENS = 3
+
+const xOf = (time: number) => LEFT + INSET + ((time - props.start) / (props.end - props.start)) * (WIDE - LEFT - 2 * INSET)
+const yOf = (limb: Limb | null) => RULER + LANE * (LIMBS.indexOf(limb ?? 'RH') + 0.5)
+const nameOf = (note: PracticeNote) => `${note.bar} ${note.position} ${note.instrument}`
+const old = computed(() => (props.known ? new Set(props.known.map(nameOf)) : null))
+/** What is new in this step; where all of it is, nothing stands out. */
+const fresh = computed(() => {
+  const found = new Set(props.notes.map(nameOf).filter((name) => old.value && !old.value.has(name)))
+  return found.size < props.notes.length ? found : new Set<string>()
+})
+const drumsOf = (limb: Limb) =>
+  [...new Set(props.notes.filter((note) => (note.limb ?? 'RH') === limb).map((note) => INSTRUMENT_NAMES[note.instrument]))].join(', ')
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
+const places = computed(() =>
+  props.plan.bars.flatMap((bar) => bar.places).filter((item) => item.time >= props.start - 1e-6 && item.time < props.end - 1e-6),
+)
+const bars = computed(() => props.plan.bars.filter((bar) => bar.start > props.start + 1e-3 && bar.start < props.end - 1e-3))
+/** Scale of signs: few notes are drawn large. */
+const scale = computed(() => Math.max(1, Math.min(1.9, (WIDE / Math.max(1, places.value.length)) / 28)))
+const crowded = computed(() => places.value.length > 34)
+const now = computed(() => (props.isPlaying ? xOf(Math.min(props.end, Math.max(props.start, props.position))) : null))
+
+/** Where the strokes fell against the written ones, all passes over each other; what was missed and too much. */
+const fell = computed(() => {
+  const found = props.compared
+  if (!found) return { hits: [], missed: [], extra: [] }
+  const turn = (props.end - props.start) / props.share
+  const into = (time: number) => props.start + (((time % turn) + turn) % turn) * props.share
+  return {
+    hits: found.found.pairs.map(([one, other]) => {
+      const asked = found.wanted[one!]!
+      const late = found.struck[other!]!.time - asked.time
+      return { x: xOf(into(asked.time)) + (late * props.share * LENS * (WIDE - LEFT)) / (props.end - props.start), y: yOf(asked.limb) }
+    }),
+    missed: found.found.missed.map((one) => ({ x: xOf(into(found.wanted[one]!.time)), y: yOf(found.wanted[one]!.limb) })),
+    extra: found.found.extra.map((one) => {
+      const own = found.struck[one]!
+      const lane = props.notes.find((note) => note.instrument === own.instrument)?.limb ?? own.limb ?? 'RH'
+      return { x: xOf(into(own.time)), y: yOf(lane) }
+    }),
+  }
+})
+</script>
+
+<template>
+  <svg class="lanes" :viewBox="`0 0 ${WIDE} ${HIGH}`" role="img" :aria-label="`The step on its lanes: ${notes.length} notes`">
+    <g v-for="(limb, index) in LIMBS" :key="limb" :class="{ muted: muted.has(limb) }">
+      <text class="name" x="0" :y="yOf(limb)" @click="emit('limb', limb)">{{ capital(LIMB_NAMES[limb]) }}</text>
+      <text class="drums" x="0" :y="yOf(limb) + 16">{{ drumsOf(limb) }}</text>
+      <line :x1="LEFT" :x2="WIDE" :y1="yOf(limb)" :y2="yOf(limb)" class="lane" />
+      <line v-if="index === 1" :x1="LEFT" :x2="WIDE" :y1="RULER + LANE * 2" :y2="RULER + LANE * 2" class="floor" />
+    </g>
+    <g v-for="(place, index) in places" :key="index">
+      <line v-if="place.is_beat" :x1="xOf(place.time)" :x2="xOf(place.time)" :y1="RULER" :y2="HIGH - 8" class="beat" />
+      <text
+        v-if="place.is_beat || !crowded"
+        :x="xOf(place.time)"
+        :y="RULER - 12"
+        text-anchor="middle"
+        class="word"
+        :class="{ number: place.is_beat }"
+      >
+        {{ place.word }}
+      </text>
+    </g>
+    <line v-for="bar in bars" :key="bar.number" :x1="xOf(bar.start) - INSET / 2" :x2="xOf(bar.start) - INSET / 2" :y1="RULER - 4" :y2="HIGH - 8" class="bar" />
+    <line :x1="LEFT" :x2="LEFT" :y1="RULER - 4" :y2="HIGH - 8" class="bar" />
+    <line :x1="WIDE" :x2="WIDE" :y1="RULER - 4" :y2="HIGH - 8" class="bar" />
+    <rect v-if="now !== null" :x="now - 3" y="0" width="6" :height="HIGH - 8" class="now" />
+    <NoteSign
+      v-for="note in notes"
+      :key="nameOf(note)"
+      :class="{ fresh: fresh.has(nameOf(note)) }"
+      :instrument="note.instrument"
+      :limb="note.limb"
+      :x="xOf(note.time)"
+      :y="yOf(note.limb)"
+      :ghost="note.ghost"
+      :accent="note.accent"
+      :scale="scale"
+      :tone="note.limb && muted.has(note.limb) ? 'faint' : 'ink'"
+    />
+    <g class="fell">
+      <line v-for="(item, index) in fell.hits" :key="index" :x1="item.x" :x2="item.x" :y1="item.y + 12" :y2="item.y + 24" />
+      <circle v-for="(item, index) in fell.missed" :key="`m${index}`" :cx="item.x" :cy="item.y" r="15" class="missed" />
+      <path v-for="(item, index) in fell.extra" :key="`e${index}`" :d="`M${item.x - 4} ${item.y + 14}l8 8m0 -8l-8 8`" />
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.lanes {
+  display: block;
+  width: 100%;
+  max-height: 52vh;
+}
+.name {
+  fill: var(--ink);
+  font-size: 16px;
+  font-weight: 700;
+  cursor: pointer;
+}
+.drums {
+  fill: var(--ink-soft);
+  font-size: 13px;
+}
+.fresh {
+  --note: var(--accent);
+}
+.muted .name {
+  fill: var(--ink-faint);
+  font-weight: 400;
+  text-decoration: line-through;
+}
+.lane,
+.beat {
+  stroke: var(--line);
+}
+.floor,
+.bar {
+  stroke: var(--line-strong);
+}
+.word {
+  fill: var(--ink-soft);
+  font-size: 16px;
+}
+.number {
+  fill: var(--ink);
+  font-size: 21px;
+  font-weight: 700;
+}
+.now {
+  fill: var(--accent);
+  opacity: 0.55;
+}
+.fell line,
+.fell path {
+  stroke: var(--accent);
+  stroke-width: 2;
+  opacity: 0.75;
+}
+.missed {
+  fill: none;
+  stroke: var(--accent);
+  stroke-dasharray: 4 3;
+  stroke-width: 2;
+}
+@media (max-width: 700px) {
+  .name {
+    font-size: 20px;
+  }
+  .word {
+    font-size: 24px;
+  }
+  .number {
+    font-size: 32px;
+  }
+}
+</style>

@@ -1,0 +1,68 @@
+<script setup lang="ts">
+/** Practice: what is practised, by which steps, what is due today; the big player opens from here. */
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import { useOpenSong } from '@/song/openSong'
+import BodyPart from './BodyPart.vue'
+import MixPart from './MixPart.vue'
+import PlanPart from './PlanPart.vue'
+import PracticeLog from './PracticeLog.vue'
+import PracticePlayer from './PracticePlayer.vue'
+import TargetList from './TargetList.vue'
+
+const { practice } = useOpenSong()
+</script>
+
+<template>
+  <main class="body practice">
+    <TargetList class="targets" />
+    <section class="plan">
+      <Message v-if="practice.problem.value" severity="error">
+        {{ practice.problem.value }}
+        <Button label="Try again" variant="text" size="small" @click="practice.refetch()" />
+      </Message>
+      <p v-else-if="!practice.plan.value" class="quiet" role="status">Making a plan …</p>
+      <PlanPart v-else />
+    </section>
+    <aside class="beside">
+      <BodyPart />
+      <MixPart v-if="practice.step.value" />
+      <PracticeLog />
+    </aside>
+    <PracticePlayer v-if="practice.isOpen.value && practice.step.value" />
+  </main>
+</template>
+
+<style scoped>
+.practice {
+  display: grid;
+  grid-template-columns: 14rem minmax(0, 1fr) 19rem;
+}
+.targets,
+.plan,
+.beside {
+  overflow-y: auto;
+  padding: var(--gap-4);
+}
+.targets {
+  padding-left: var(--frame-edge);
+  border-right: 1px solid var(--line);
+}
+.beside {
+  display: grid;
+  gap: var(--gap-6);
+  align-content: start;
+  padding-right: var(--frame-edge);
+  border-left: 1px solid var(--line);
+}
+@media (max-width: 900px) {
+  .practice {
+    display: block;
+  }
+  .targets,
+  .beside {
+    padding: var(--gap-4);
+    border: 0;
+  }
+}
+</style>

@@ -1,0 +1,146 @@
+/** What can be practised of a song, the plan that is chosen, the log: kept here until Orchesis has it. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useEventListener, useIntervalFn, useLocalStorage, useSessionStorage } from '@vueuse/core'
+import { computed, ref, type ShallowRef, watch } from 'vue'
+import { api, type Practice, type PracticeEntry, type PracticeStep, type School, type Score, taken } from '@/api/client'
+import { DEFAULT_SCHOOL } from '@/api/vocabulary'
+import { problemWords } from '@/api/words'
+
+const TRY_AGAIN_MS = 10_000
+
+interface Part {
+  score: ShallowRef<Score | null>
+  notice: { value: string }
+}
+
+export function usePractice(songId: string, part: Part, isShown: () => boolean) {
+  const of = { params: { path: { song_id: songId } } }
+  const client = useQueryClient()
+  const school = useLocalStorage<School>('orchesis.school', DEFAULT_SCHOOL as School)
+  const revision = computed(() => part.score.value?.revision ?? 0)
+  const isEnabled = computed(() => isShown() && revision.value > 0)
+  const overviewKey = computed(() => ['practice', songId, revision.value])
+
+  const overview = useQuery({
+    queryKey: overviewKey,
+    queryFn: () => taken(api.GET('/api/songs/{song_id}/practice', of)),
+    enabled: isEnabled,
+    staleTime: 30_000,
+    placeholderData: (before) => before,
+  })
+  const targets = computed(() => overview.data.value?.targets ?? [])
+  const chosen = useSessionStorage(`orchesis.practice.${songId}`, '')
+  const target = computed(() =>
+    targets.value.some((item) => item.key === chosen.value) ? chosen.value : (targets.value[0]?.key ?? ''),
+  )
+  const planQuery = useQuery({
+    queryKey: ['practice-plan', songId, revision, target, school],
+    queryFn: () =>
+      taken(
+        api.GET('/api/songs/{song_id}/practice/plans/{target}', {
+          params: { path: { song_id: songId, target: target.value }, query: { school: school.value } },
+        }),
+      ),
+    enabled: computed(() => isEnabled.value && target.value !== ''),
+    retry: false,
+    staleTime: Infinity,
+  })
+  const plan = computed(() => (planQuery.data.value?.target === target.value ? planQuery.data.value : null))
+  const kept = computed(() => overview.data.value?.plans.find((item) => item.target === target.value) ?? null)
+  const byKey = computed(() => new Map((plan.value?.steps ?? []).map((step) => [step.key, step])))
+  /** The chosen steps; where none were chosen yet, those of the first method. */
+  const keys = computed(() => kept.value?.steps.filter((key) => byKey.value.has(key)) ?? plan.value?.methods[0]?.steps ?? [])
+  const steps = computed<PracticeStep[]>(() => keys.value.map((key) => byKey.value.get(key)!).filter(Boolean))
+  const at = ref(0)
+  watch([target, kept], () => (at.value = Math.min(kept.value?.at ?? 0, Math.max(0, steps.value.length - 1))), { immediate: true })
+  const step = computed(() => steps.value[Math.min(at.value, steps.value.length - 1)] ?? null)
+
+  /** Show a change of the kept plan at once, and send it. */
+  async function keep(next: readonly string[], place = at.value): Promise<void> {
+    const bounded = Math.min(place, Math.max(0, next.length - 1))
+    at.value = bounded
+    const name = plan.value?.name ?? ''
+    const mine = { target: target.value, name, is_there: true, steps: [...next], at: bounded }
+    client.setQueryData<Practice>(overviewKey.value, (old) =>
+      old && { ...old, plans: [...old.plans.filter((item) => item.target !== mine.target), mine] },
+    )
+    try {
+      await taken(
+        api.PUT('/api/songs/{song_id}/practice/plans/{target}', {
+          params: { path: { song_id: songId, target: mine.target } },
+          body: { steps: mine.steps, at: bounded, school: school.value },
+        }),
+      )
+    } catch (failure) {
+      part.notice.value = problemWords(failure)
+    }
+  }
+
+  /** Go to a step of the plan; where one is stays kept. */
+  function goTo(index: number): void {
+    if (index < 0 || index >= steps.value.length) return
+    at.value = index
+    void keep(keys.value, index)
+  }
+
+  const waiting = useLocalStorage<PracticeEntry[]>(`orchesis.practised.${songId}`, [])
+  let isSending = false
+
+  /** Send what waits; what could not be sent waits on. */
+  async function send(): Promise<void> {
+    if (isSending || waiting.value.length === 0) return
+    isSending = true
+    const sent = waiting.value.slice(0, 500)
+    try {
+      const fresh = await taken(api.POST('/api/songs/{song_id}/practice/log', { ...of, body: { entries: sent } }))
+      const ids = new Set(sent.map((item) => item.client_id))
+      waiting.value = waiting.value.filter((item) => !ids.has(item.client_id))
+      client.setQueryData(overviewKey.value, fresh)
+    } catch {
+      // Kept here: it is sent when Orchesis answers again.
+    } finally {
+      isSending = false
+    }
+  }
+
+  function enter(entry: Omit<PracticeEntry, 'client_id' | 'played_at'>): void {
+    waiting.value = [...waiting.value, { ...entry, client_id: crypto.randomUUID(), played_at: new Date().toISOString() }]
+    void send()
+  }
+
+  async function clearLog(): Promise<void> {
+    await taken(api.DELETE('/api/songs/{song_id}/practice/log', of))
+    waiting.value = []
+    await overview.refetch()
+  }
+
+  useEventListener(window, 'online', () => void send())
+  useIntervalFn(() => void send(), TRY_AGAIN_MS)
+  watch(isEnabled, (shown) => shown && void send(), { immediate: true })
+
+  return {
+    school,
+    overview: computed(() => overview.data.value ?? null),
+    problem: computed(() => problemWords(overview.error.value ?? planQuery.error.value)),
+    refetch: () => Promise.all([overview.refetch(), planQuery.refetch()]),
+    targets,
+    target,
+    choose: (key: string) => (chosen.value = key),
+    plan,
+    isKept: computed(() => kept.value !== null),
+    keys,
+    steps,
+    step,
+    at,
+    goTo,
+    keep,
+    waiting: computed(() => waiting.value.length),
+    enter,
+    send,
+    clearLog,
+    /** The big player is open. */
+    isOpen: ref(false),
+  }
+}
+
+export type SongPractice = ReturnType<typeof usePractice>
