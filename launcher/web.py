@@ -185,6 +185,13 @@ http {{
       alias {dist}/;
       gzip_static on;
     }}
+    location = /static/sw.js {{
+      # It speaks for every page, not only for what lies beside it.
+      {security}
+      add_header Cache-Control no-cache always;
+      add_header Service-Worker-Allowed / always;
+      alias {dist}/sw.js;
+    }}
     location /static/assets/ {{
       # The build puts a hash of the content into these names: they may be kept for ever.
       {security}

@@ -21,6 +21,12 @@ async function loadStretcher() {
   return stretcher
 }
 
+/** Load what stretches, and say where its other half is: for a page that wants to have all of it. */
+export async function stretcherAddress(): Promise<string> {
+  await loadStretcher()
+  return stretchUrl
+}
+
 export type RecordPart = 'drums-forward' | 'drums-down' | 'bass-forward'
 /** A second recording of the song, lined up with it. */
 export type OtherSource = `source:${number}`

@@ -1,5 +1,6 @@
 /** Who is signed in: asked once, kept for all pages; and noticing that it has ended elsewhere. */
 import { ref, shallowRef } from 'vue'
+import { forgetSongs } from '@/base/offline'
 import { api, onSignedOut, type Session, taken } from '@/api/client'
 
 const session = shallowRef<Session | null>(null)
@@ -37,6 +38,7 @@ export async function isStillMine(): Promise<boolean> {
 }
 
 async function enter(how: Promise<Session>): Promise<void> {
+  await forgetSongs()
   session.value = await how
   signedOut.value = false
 }
@@ -52,6 +54,7 @@ export function useSession() {
       enter(taken(api.POST('/api/session/sign-up', { body: { username, password } }))),
     enterDemo: (): Promise<void> => enter(taken(api.POST('/api/session/demo'))),
     async signOut(): Promise<void> {
+      await forgetSongs()
       session.value = await taken(api.DELETE('/api/session'))
     },
   }

@@ -2,6 +2,10 @@
 /** Practice: what is practised, by which steps, what is due today; the big player opens from here. */
 import Button from 'primevue/button'
 import Message from 'primevue/message'
+import { onMounted, ref } from 'vue'
+import { stretcherAddress } from '@/engine/player'
+import { keepSong, soundAddresses } from '@/base/offline'
+import { loadTheRest } from '@/song/lazy'
 import { useOpenSong } from '@/song/openSong'
 import BodyPart from './BodyPart.vue'
 import MixPart from './MixPart.vue'
@@ -10,7 +14,28 @@ import PracticeLog from './PracticeLog.vue'
 import PracticePlayer from './PracticePlayer.vue'
 import TargetList from './TargetList.vue'
 
-const { practice } = useOpenSong()
+const { id, song, practice } = useOpenSong()
+
+/** All that practising this song needs, for when the connection breaks. */
+const isKept = ref(false)
+onMounted(async () => {
+  await practice.ready()
+  const base = `/api/songs/${id}`
+  const plans = practice.targets.value.map((item) => `${base}/practice/plans/${item.key}?school=${practice.school.value}`)
+  const clicks = ['quarters', 'eighths', 'sixteenths', 'triplets', 'swung'].map((name) => `${base}/clicks/${name}`)
+  await loadTheRest()
+  const parts = (practice.hasDrumsDown() ? [`${base}/audio/drums-down`] : [])
+  isKept.value = await keepSong(id, [
+    '/api/session',
+    await stretcherAddress(),
+    base,
+    ...['score', 'mine', 'sources', 'grooves', 'practice', 'audio'].map((name) => `${base}/${name}`),
+    ...plans,
+    ...clicks,
+    ...parts,
+    ...(await soundAddresses()),
+  ])
+})
 </script>
 
 <template>
@@ -25,6 +50,7 @@ const { practice } = useOpenSong()
       <PlanPart v-else />
     </section>
     <aside class="beside">
+      <p v-if="isKept" class="quiet" data-test="kept">{{ song?.title }} is kept here: it goes on without a connection.</p>
       <BodyPart />
       <MixPart v-if="practice.step.value" />
       <PracticeLog />

@@ -1,6 +1,6 @@
 /** What can be practised of a song, the plan that is chosen, the log: kept here until Orchesis has it. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { useEventListener, useIntervalFn, useLocalStorage, useSessionStorage } from '@vueuse/core'
+import { until, useEventListener, useIntervalFn, useLocalStorage, useSessionStorage } from '@vueuse/core'
 import { computed, ref, type ShallowRef, watch } from 'vue'
 import { api, type Practice, type PracticeEntry, type PracticeStep, type School, type Score, taken } from '@/api/client'
 import { DEFAULT_SCHOOL } from '@/api/vocabulary'
@@ -122,6 +122,9 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
     school,
     overview: computed(() => overview.data.value ?? null),
     problem: computed(() => problemWords(overview.error.value ?? planQuery.error.value)),
+    /** The overview has come, or cannot be had now. */
+    ready: () => until(() => overview.isFetched.value && !overview.isFetching.value).toBe(true),
+    hasDrumsDown: () => part.score.value?.parts.includes('drums-down' as never) ?? false,
     refetch: () => Promise.all([overview.refetch(), planQuery.refetch()]),
     targets,
     target,
