@@ -279,7 +279,7 @@ class PracticePlan(models.Model):
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="practice_plans")
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
-    target = models.CharField(max_length=20)
+    target = models.CharField(max_length=40)
     steps = models.JSONField(default=list)
     """Keys of steps, in the order in which they are practised."""
 
@@ -306,7 +306,7 @@ class PracticeEntry(models.Model):
     song = models.ForeignKey(Song, models.CASCADE, related_name="practice_entries")
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
     client_id = models.UUIDField()
-    target = models.CharField(max_length=20)
+    target = models.CharField(max_length=40)
     step = models.CharField(max_length=40)
     title = models.CharField(max_length=200)
     played_at = models.DateTimeField()

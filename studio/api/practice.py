@@ -17,6 +17,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from orchesis.groove.count import SCHOOLS
 from orchesis.music.instruments import Instrument, Limb
 from orchesis.practice.compare import Struck, Wanted, compare, latency_ms
 from orchesis.practice.stand_in import Errors, play
@@ -138,7 +139,7 @@ class VariationView(APIView):
             if "called" in wish
             else by_chance(material, wish.get("seed", 0), player)
         )
-        return Response(pass_values(score, hits, material))
+        return Response(pass_values(score, hits, material, SCHOOLS[wish["school"]]))
 
 
 class LogView(APIView):

@@ -11,8 +11,9 @@ from orchesis.practice.click import mixture
 from orchesis.practice.schedule import Feeling
 from studio.api.fields import BarField, FiniteField, SecondsField
 from studio.api.fill_serializers import PLACE, FillsOfSerializer
+from studio.values.practice import EXERCISE, FILL, GROOVE
 
-TARGET = r"^(section|fill)-[0-9]{1,5}$"
+TARGET = r"^((section|fill)-[0-9]{1,5}|exercise-[0-9]{1,5}-[-a-z0-9_]{1,20})$"
 STEP = r"^[a-z_]{1,30}-[0-9]{1,3}$"
 INSTRUMENTS = [(one.value, one.value) for one in Instrument]
 LIMBS = [(one.value, one.value) for one in Limb]
@@ -28,7 +29,7 @@ class TargetSerializer(serializers.Serializer[Any]):
 
     key = serializers.CharField()
     name = serializers.CharField()
-    kind = serializers.ChoiceField(choices=[("section", "section"), ("fill", "fill")])
+    kind = serializers.ChoiceField(choices=[(kind, kind) for kind in (GROOVE, FILL, EXERCISE)])
 
 
 class KeptPlanSerializer(serializers.Serializer[Any]):
@@ -233,7 +234,7 @@ class CalledSerializer(serializers.Serializer[Any]):
     instrument = serializers.ChoiceField(choices=INSTRUMENTS)
 
 
-class VariationAskedSerializer(serializers.Serializer[Any]):
+class VariationAskedSerializer(FillsOfSerializer):
     """A pass by chance, or with just the notes that are called."""
 
     seed = serializers.IntegerField(min_value=0, max_value=2**31, required=False)
@@ -241,9 +242,10 @@ class VariationAskedSerializer(serializers.Serializer[Any]):
 
 
 class PassSerializer(serializers.Serializer[Any]):
-    """The notes of a pass."""
+    """The notes of a pass; `taken`: of those that come and go the ones that are there, by name."""
 
     notes = PracticeNoteSerializer(many=True)
+    taken = serializers.ListField(child=serializers.CharField())
 
 
 class WantedSerializer(serializers.Serializer[Any]):

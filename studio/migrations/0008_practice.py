@@ -23,9 +23,9 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('client_id', models.UUIDField()),
-                ('target', models.CharField(max_length=20)),
+                ('target', models.CharField(max_length=40)),
                 ('step', models.CharField(max_length=40)),
-                ('title', models.CharField(max_length=200)),
+                ('title', models.CharField(max_length=400)),
                 ('played_at', models.DateTimeField()),
                 ('share', models.FloatField()),
                 ('bpm', models.FloatField()),
@@ -47,7 +47,7 @@ class Migration(migrations.Migration):
             name='PracticePlan',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('target', models.CharField(max_length=20)),
+                ('target', models.CharField(max_length=40)),
                 ('steps', models.JSONField(default=list)),
                 ('at', models.PositiveSmallIntegerField(default=0)),
                 ('updated_at', models.DateTimeField(auto_now=True)),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -106,6 +107,31 @@ def exercise_values(score: Transcription, bar: int, player: Player) -> list[dict
         }
         for one in found
     ]
+
+
+def exercise_of(
+    score: Transcription, bar: int, key: str, player: Player
+) -> tuple[str, tuple[Bar, ...], tuple[Hit, ...]]:
+    """A variation of a fill laid over the bars of the song that end with it: name, bars, notes.
+
+    Raises Missing where there is no such variation, or the song has too few bars before.
+    """
+    fill = _fill_in(score, bar)
+    section = score.section_of(bar)
+    phrase = _phrase_at(score, section, bar) if section else None
+    for one in exercises(fill, score.bars, score.hits, phrase, player):
+        if one.key == key:
+            last = bar - score.bars[0].number + 1
+            bars = score.bars[max(0, last - len(one.bars)) : last]
+            if len(bars) < len(one.bars) or any(b.meter != bars[-1].meter for b in bars):
+                break
+            hits = tuple(
+                replace(hit, bar=own.number, time=own.time_at(hit.position))
+                for own, notes in zip(bars, one.bars, strict=True)
+                for hit in notes
+            )
+            return one.name, tuple(bars), hits
+    raise Missing("this exercise is no longer there: take it off the list")
 
 
 def staff_svg(score: Transcription, bar: int, way: int, player: Player) -> str:

@@ -31,6 +31,7 @@ from orchesis.practice.material import (
     fill_material,
     groove_material,
     has_groove,
+    material,
 )
 from orchesis.practice.meter import level_at_ear
 from orchesis.practice.plans import METHOD_WORDS, Method, Step, make_plan
@@ -39,9 +40,10 @@ from orchesis.practice.sounding import Sounding, pocket_of, sounding, time_of
 from orchesis.practice.variation import choices
 from orchesis.practice.voice import counted_aloud
 from orchesis.practice.zoom import zoom
-from studio.models import PracticeEntry, PracticePlan, Song
+from studio.models import PracticeEntry, PracticeItem, PracticePlan, Song
+from studio.values.fills import exercise_of
 
-GROOVE, FILL = "section", "fill"
+GROOVE, FILL, EXERCISE = "section", "fill", "exercise"
 DIGITS = 4
 MOST_LOGGED = 300
 """Entries of the log that are shown; the file has all of them."""
@@ -56,15 +58,16 @@ class Target:
     kind: str
 
 
-def targets_of(score: Transcription) -> tuple[Target, ...]:
-    """Each groove once, by the first section that plays it, then the fills."""
+def targets_of(score: Transcription, listed: Iterable[PracticeItem] = ()) -> tuple[Target, ...]:
+    """Each groove once, by the first section that plays it, the fills, what was put on the list."""
     grooves: dict[str, Target] = {}
     for section in score.sections:
         mark = section.mark or section.label
         if mark not in grooves and has_groove(score, section):
             grooves[mark] = Target(f"{GROOVE}-{section.first_bar}", section.label, GROOVE)
     fills = [Target(f"{FILL}-{fill.bar}", f"Fill in bar {fill.bar}", FILL) for fill in score.fills]
-    return (*grooves.values(), *fills)
+    put = [Target(f"{EXERCISE}-{item.bar}-{item.key}", item.title, EXERCISE) for item in listed]
+    return (*grooves.values(), *fills, *put)
 
 
 def material_of(score: Transcription, target: str, player: Player) -> Material:
@@ -78,6 +81,9 @@ def material_of(score: Transcription, target: str, player: Player) -> Material:
         for fill in score.fills if kind == FILL else ():
             if fill.bar == int(number):
                 return fill_material(score, fill, player)
+    bar, _, key = number.partition("-")
+    if kind == EXERCISE and bar.isdigit():
+        return material(*exercise_of(score, int(bar), key, player), player)
     raise Missing("this song has nothing of that name to practise any more")
 
 
@@ -235,7 +241,8 @@ def overview_values(song: Song, score: Transcription, owner: User) -> dict[str, 
     """What can be practised, what was, and what is next."""
     plans = list(PracticePlan.objects.filter(song=song, owner=owner))
     entries = list(PracticeEntry.objects.filter(song=song, owner=owner))
-    targets = targets_of(score)
+    listed = PracticeItem.objects.filter(song=song, owner=owner)
+    targets = targets_of(score, listed)
     names = {target.key: target.name for target in targets}
     return {
         "targets": [
@@ -323,7 +330,11 @@ def body_values(owner: User) -> dict[str, Any]:
     }
 
 
-def pass_values(score: Transcription, hits: Sequence[Hit], material: Material) -> dict[str, Any]:
-    """The notes of one pass of a free variation."""
+def pass_values(
+    score: Transcription, hits: Sequence[Hit], material: Material, words: CountWords
+) -> dict[str, Any]:
+    """The notes of one pass of a free variation, and which of those that come and go are there."""
     notes = sounding(material.bars, hits, score.feel, pocket_of(score), with_dynamics=True)
-    return {"notes": [note_values(note) for note in notes]}
+    there = {hit.place for hit in hits}
+    taken = [choice.name for choice in choices(material, words) if choice.hit.place in there]
+    return {"notes": [note_values(note) for note in notes], "taken": taken}

@@ -126,6 +126,8 @@ def test_a_fill_is_learnt_by_hands_by_feet_together_and_in_context():
         "The fill, feet",
         "The fill, together",
         "All of it",
+        "Groove and fill, 2 bars",
+        "Groove and fill, 4 bars",
     ]
     assert plan[0].start == found[0].at
     assert (plan[-1].start, plan[-1].end) == (0, 1)

@@ -2036,9 +2036,10 @@ export interface components {
          * @enum {string}
          */
         PartsEnum: "drums-forward" | "drums-down" | "bass-forward";
-        /** @description The notes of a pass. */
+        /** @description The notes of a pass; `taken`: of those that come and go the ones that are there, by name. */
         Pass: {
             notes: components["schemas"]["PracticeNote"][];
+            taken: string[];
         };
         /** @description A new title. */
         PatchedRenameRequest: {
@@ -2569,9 +2570,10 @@ export interface components {
         /**
          * @description * `section` - section
          *     * `fill` - fill
+         *     * `exercise` - exercise
          * @enum {string}
          */
-        TargetKindEnum: "section" | "fill";
+        TargetKindEnum: "section" | "fill" | "exercise";
         /** @description The tempo report; the curve has [seconds, beats a minute] for each bar. */
         Tempo: {
             /** Format: double */
@@ -2628,6 +2630,8 @@ export interface components {
         };
         /** @description A pass by chance, or with just the notes that are called. */
         VariationAskedRequest: {
+            /** @default e-and-a */
+            school: components["schemas"]["SchoolEnum"];
             /** Format: int64 */
             seed?: number;
             called?: components["schemas"]["CalledRequest"][];

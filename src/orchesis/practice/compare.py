@@ -24,6 +24,10 @@ REACH_OF_GAP = 0.45
 
 FEWEST_FOR_A_FIGURE = 4
 CONFIDENCE_Z = 1.96
+EFFICIENCY = 0.955
+"""Of `centre` against the mean, where errors are normal."""
+
+MOST_FOR_PAIRS = 600
 NEAR_MS = 4.0
 """Nobody hears less: so much is said to be in time."""
 
@@ -242,10 +246,9 @@ def _limbs(
         late = found.get(limb, [])
         if not late:
             continue
-        middle = float(np.median(late))
+        middle = centre(late)
         spread = float(np.std(late, ddof=1)) if len(late) > 1 else 0.0
-        # The median of normal errors is 1.25 times as uncertain as their mean.
-        around = CONFIDENCE_Z * 1.2533 * spread / math.sqrt(len(late))
+        around = CONFIDENCE_Z * spread / math.sqrt(EFFICIENCY * len(late))
         timings.append(
             LimbTiming(
                 limb,
@@ -257,6 +260,17 @@ def _limbs(
             )
         )
     return tuple(timings)
+
+
+def centre(values: Sequence[float]) -> float:
+    """Where values are: the median of the means of all their pairs.
+
+    Nearly as exact as the mean, and not drawn away by a few slips (Hodges and Lehmann, "Estimates
+    of location based on rank tests", Annals of Mathematical Statistics 34, 1963).
+    """
+    some = np.asarray(values[-MOST_FOR_PAIRS:], dtype=float)
+    one, other = np.triu_indices(some.size)
+    return float(np.median((some[one] + some[other]) / 2))
 
 
 def _timing_words(limb: Limb, late: float, around: float, count: int) -> str:

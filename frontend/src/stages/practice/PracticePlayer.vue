@@ -137,12 +137,15 @@ onMounted(() => root.value?.focus())
         <button v-if="practice.plan.value?.variation.length" type="button" class="act" :aria-pressed="run.varied.value !== null" @click="run.vary()">
           Another variation <kbd>M</kbd>
         </button>
-        <button v-if="run.varied.value" type="button" class="act" @click="run.varied.value = null">As it is</button>
+        <button v-if="run.varied.value" type="button" class="act" @click="run.asItIs()">As it is</button>
         <button type="button" class="act" :aria-expanded="panel === 'sound'" data-test="sound" @click="panel = panel === 'sound' ? '' : 'sound'">What sounds</button>
         <button type="button" class="act" :aria-expanded="panel === 'kit'" data-test="kit" @click="panel = panel === 'kit' ? '' : 'kit'">Kit and pedals</button>
       </p>
       <SoundPart v-if="panel === 'sound'" :run="run" />
       <KitPart v-if="panel === 'kit'" :pads="pads" :controls="controls" />
+      <p v-if="run.varied.value" class="told" role="status">
+        {{ run.called.value.length ? `Now with ${run.called.value.join(', ')}.` : 'Now the core alone.' }}
+      </p>
       <p v-if="told.length" class="told" role="status" data-test="told">{{ told.join(' ') }}</p>
       <p v-else-if="step.trap"><span class="label">Watch for</span> {{ step.trap }}</p>
     </section>

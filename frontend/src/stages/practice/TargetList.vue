@@ -11,6 +11,7 @@ const due = computed(() => {
 })
 const groups = computed(() => [
   { name: 'Grooves', items: practice.targets.value.filter((item) => item.kind === 'section') },
+  { name: 'From the list', items: practice.targets.value.filter((item) => item.kind === 'exercise') },
   { name: 'Fills', items: practice.targets.value.filter((item) => item.kind === 'fill') },
 ])
 </script>

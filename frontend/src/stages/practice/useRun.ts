@@ -38,6 +38,7 @@ const FRESH: PracticeSound = {
 const TESTED = { play: 3, rest: 1 }
 const RECORD_BESIDE = 0.75
 /** A pass that was begun counts as minutes from here on. */
+const PASSES_EACH = 2
 const LEAST_MINUTES = 0.05
 
 /** What comes and goes in every other pass. */
@@ -51,11 +52,14 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
   const detail = ref<Detail>('')
   /** Notes of a free variation instead of the step's own. */
   const varied = ref<readonly PracticeNote[] | null>(null)
+  /** What is called for the pass that is played: of the notes that come and go those that are there. */
+  const called = ref<readonly string[]>([])
   const passes = ref(0)
   const feeling = ref<Feeling>('work')
   let countedBefore = 0
   let begun: number | null = null
   let secondsBefore = 0
+  let coming: { notes: PracticeNote[]; taken: string[] } | null = null
 
   const step = practice.step
   const share = computed(() => step.value?.rungs[rung.value]?.share ?? 1)
@@ -215,6 +219,8 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
       rung.value = rungOf(step.value)
       window.value = null
       varied.value = null
+      called.value = []
+      coming = null
     },
     { immediate: true },
   )
@@ -233,21 +239,33 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
   }
 
   let seed = 0
-  /** The next pass of a free variation; the groove's core stays. */
-  async function vary(): Promise<void> {
+  async function fetchPass(): Promise<void> {
     seed += 1
-    try {
-      const found = await taken(
-        api.POST('/api/songs/{song_id}/practice/variation/{target}', {
-          params: { path: { song_id: songId, target: practice.target.value } },
-          body: { seed },
-        }),
-      )
-      varied.value = found.notes
-    } catch {
-      varied.value = null
-    }
+    coming = await taken(
+      api.POST('/api/songs/{song_id}/practice/variation/{target}', {
+        params: { path: { song_id: songId, target: practice.target.value } },
+        body: { seed, school: practice.school.value },
+      }),
+    ).catch(() => null)
   }
+
+  /** The next pass of a free variation; the groove's core stays. The one after it is fetched ahead. */
+  async function vary(): Promise<void> {
+    if (!coming) await fetchPass()
+    varied.value = coming?.notes ?? null
+    called.value = coming?.taken ?? []
+    void fetchPass()
+  }
+
+  function asItIs(): void {
+    varied.value = null
+    called.value = []
+  }
+
+  // Once begun, every other pass is another one: twice is what it takes to hear it.
+  watch(passes, (now, before) => {
+    if (varied.value && now > before && now % PASSES_EACH === 0) void vary()
+  })
 
   function leave(told: readonly string[] = []): void {
     player.pause()
@@ -273,7 +291,9 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
     limbs: computed(() => LIMBS.filter((limb) => step.value?.notes.some((note) => note.limb === limb))),
     detail,
     varied,
+    called,
     vary,
+    asItIs,
     passes,
     feeling,
     level,
