@@ -20,11 +20,11 @@ function move(index: number, by: -1 | 1): void {
   const next = [...practice.keys.value]
   const [key] = next.splice(index, 1)
   next.splice(index + by, 0, key!)
-  void practice.keep(next, index + by)
+  practice.keep(next, index + by)
 }
 
 function drop(index: number): void {
-  void practice.keep(
+  practice.keep(
     practice.keys.value.filter((_, at) => at !== index),
     Math.max(0, Math.min(practice.at.value, practice.keys.value.length - 2)),
   )

@@ -2,11 +2,16 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { until, useEventListener, useIntervalFn, useLocalStorage, useSessionStorage } from '@vueuse/core'
 import { computed, ref, type ShallowRef, watch } from 'vue'
-import { api, type Practice, type PracticeEntry, type PracticeStep, type School, type Score, taken } from '@/api/client'
+import { api, type Practice, type PracticeEntry, type PracticeStep, Problem, type School, type Score, taken } from '@/api/client'
 import { DEFAULT_SCHOOL } from '@/api/vocabulary'
 import { problemWords } from '@/api/words'
 
 const TRY_AGAIN_MS = 10_000
+
+interface Unsent {
+  steps: string[]
+  at: number
+}
 
 interface Part {
   score: ShallowRef<Score | null>
@@ -46,7 +51,11 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
     staleTime: Infinity,
   })
   const plan = computed(() => (planQuery.data.value?.target === target.value ? planQuery.data.value : null))
-  const kept = computed(() => overview.data.value?.plans.find((item) => item.target === target.value) ?? null)
+  /** Plans that Orchesis does not have yet. */
+  const unsent = useLocalStorage<Record<string, Unsent>>(`orchesis.plans.${songId}`, {}, { shallow: true })
+  const kept = computed<Unsent | null>(
+    () => unsent.value[target.value] ?? overview.data.value?.plans.find((item) => item.target === target.value) ?? null,
+  )
   const byKey = computed(() => new Map((plan.value?.steps ?? []).map((step) => [step.key, step])))
   /** The chosen steps; where none were chosen yet, those of the first method. */
   const keys = computed(() => kept.value?.steps.filter((key) => byKey.value.has(key)) ?? plan.value?.methods[0]?.steps ?? [])
@@ -56,31 +65,61 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
   const step = computed(() => steps.value[Math.min(at.value, steps.value.length - 1)] ?? null)
 
   /** Show a change of the kept plan at once, and send it. */
-  async function keep(next: readonly string[], place = at.value): Promise<void> {
-    const bounded = Math.min(place, Math.max(0, next.length - 1))
+  function keep(next: readonly string[], place = at.value): void {
+    const bounded = Math.max(0, Math.min(place, next.length - 1))
     at.value = bounded
-    const name = plan.value?.name ?? ''
-    const mine = { target: target.value, name, is_there: true, steps: [...next], at: bounded }
-    client.setQueryData<Practice>(overviewKey.value, (old) =>
-      old && { ...old, plans: [...old.plans.filter((item) => item.target !== mine.target), mine] },
-    )
+    unsent.value = { ...unsent.value, [target.value]: { steps: [...next], at: bounded } }
+    void sendPlans()
+  }
+
+  let isSendingPlans = false
+  /** Send the plans that wait, one after the other: the last one said is the one that stays. */
+  async function sendPlans(): Promise<void> {
+    if (isSendingPlans) return
+    isSendingPlans = true
+    try {
+      for (let [first] = Object.entries(unsent.value); first; [first] = Object.entries(unsent.value)) {
+        const [of, mine] = first
+        const told = await putPlan(of, mine)
+        if (told === 'later') break
+        if (told !== 'kept') part.notice.value = told
+        if (unsent.value[of] === mine) {
+          if (told === 'kept') showKept(of, mine)
+          unsent.value = Object.fromEntries(Object.entries(unsent.value).filter(([name]) => name !== of))
+        }
+      }
+    } finally {
+      isSendingPlans = false
+    }
+  }
+
+  /** 'kept'; 'later' where Orchesis does not answer; or why it is refused. */
+  async function putPlan(of: string, mine: Unsent): Promise<string> {
     try {
       await taken(
         api.PUT('/api/songs/{song_id}/practice/plans/{target}', {
-          params: { path: { song_id: songId, target: mine.target } },
-          body: { steps: mine.steps, at: bounded, school: school.value },
+          params: { path: { song_id: songId, target: of } },
+          body: { ...mine, school: school.value },
         }),
       )
+      return 'kept'
     } catch (failure) {
-      part.notice.value = problemWords(failure)
+      return failure instanceof Problem && failure.code === 'offline' ? 'later' : problemWords(failure)
     }
+  }
+
+  function showKept(of: string, mine: Unsent): void {
+    const name = targets.value.find((item) => item.key === of)?.name ?? ''
+    client.setQueryData<Practice>(overviewKey.value, (old) =>
+      old && { ...old, plans: [...old.plans.filter((item) => item.target !== of), { target: of, name, is_there: true, ...mine }] },
+    )
   }
 
   /** Go to a step of the plan; where one is stays kept. */
   function goTo(index: number): void {
     if (index < 0 || index >= steps.value.length) return
     at.value = index
-    void keep(keys.value, index)
+    keep(keys.value, index)
   }
 
   const waiting = useLocalStorage<PracticeEntry[]>(`orchesis.practised.${songId}`, [])
@@ -88,6 +127,7 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
 
   /** Send what waits; what could not be sent waits on. */
   async function send(): Promise<void> {
+    void sendPlans()
     if (isSending || waiting.value.length === 0) return
     isSending = true
     const sent = waiting.value.slice(0, 500)
