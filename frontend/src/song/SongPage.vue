@@ -25,6 +25,7 @@ const props = defineProps<{ id: string }>()
 
 const open = provideSong(props.id)
 const { part, stage, hasBars, showKeys, showHeard } = open
+const isPractising = open.practice.isOpen
 const keys = computed(() => keysOf(open))
 useKeys(() => keys.value)
 const view = computed(() => stageOf(stage.value).view)
@@ -38,10 +39,11 @@ useTimeoutFn(() => void loadTheRest(), STILL_MS)
     <template v-else>
       <BeatlessSong v-if="!hasBars" />
       <template v-else>
-        <SongStrip />
+        <!-- Below the big player nothing need be drawn. -->
+        <SongStrip v-if="!isPractising" />
         <component :is="view" />
       </template>
-      <TransportBar />
+      <TransportBar v-if="!isPractising" />
       <RelistenDialog />
       <HeardAgainDialog v-if="showHeard" />
       <ConflictDialog />

@@ -264,6 +264,8 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     if (!now !== !before) pause()
     if (!now || !before || now.record !== before.record) void exchange(soundPath(now ? now.record : settings.value.hearing))
     feed()
+    // A record that was left out is let in, or the other way round.
+    if (now && before && (now.balance.record > 0) !== (before.balance.record > 0)) player?.adjust({})
   })
   watch(loopTimes, (range) => player?.adjust({ loop: range }))
   watch(

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Comparison, Limb, PracticeNote, PracticePlan, Struck, Wanted } from '@/api/client'
 import { INSTRUMENT_NAMES, LIMB_NAMES, LIMBS } from '@/api/vocabulary'
+import PlayHead from './PlayHead.vue'
 import NoteSign from '@/signs/NoteSign.vue'
 
 const props = defineProps<{
@@ -12,8 +13,6 @@ const props = defineProps<{
   known: readonly PracticeNote[] | null
   start: number
   end: number
-  position: number
-  isPlaying: boolean
   muted: ReadonlySet<Limb>
   share: number
   compared: { found: Comparison; wanted: Wanted[]; struck: Struck[] } | null
@@ -49,7 +48,6 @@ const bars = computed(() => props.plan.bars.filter((bar) => bar.start > props.st
 /** Scale of signs: few notes are drawn large. */
 const scale = computed(() => Math.max(1, Math.min(1.9, (WIDE / Math.max(1, places.value.length)) / 28)))
 const crowded = computed(() => places.value.length > 34)
-const now = computed(() => (props.isPlaying ? xOf(Math.min(props.end, Math.max(props.start, props.position))) : null))
 
 /** Where the strokes fell against the written ones, all passes over each other; what was missed and too much. */
 const fell = computed(() => {
@@ -74,6 +72,7 @@ const fell = computed(() => {
 </script>
 
 <template>
+  <div class="frame" :style="{ aspectRatio: `${WIDE} / ${HIGH}` }">
   <svg class="lanes" :viewBox="`0 0 ${WIDE} ${HIGH}`" role="img" :aria-label="`The step on its lanes: ${notes.length} notes`">
     <g v-for="(limb, index) in LIMBS" :key="limb" :class="{ muted: muted.has(limb) }">
       <text class="name" x="0" :y="yOf(limb)" @click="emit('limb', limb)">{{ capital(LIMB_NAMES[limb]) }}</text>
@@ -97,7 +96,6 @@ const fell = computed(() => {
     <line v-for="bar in bars" :key="bar.number" :x1="xOf(bar.start) - INSET / 2" :x2="xOf(bar.start) - INSET / 2" :y1="RULER - 4" :y2="HIGH - 8" class="bar" />
     <line :x1="LEFT" :x2="LEFT" :y1="RULER - 4" :y2="HIGH - 8" class="bar" />
     <line :x1="WIDE" :x2="WIDE" :y1="RULER - 4" :y2="HIGH - 8" class="bar" />
-    <rect v-if="now !== null" :x="now - 3" y="0" width="6" :height="HIGH - 8" class="now" />
     <NoteSign
       v-for="note in notes"
       :key="nameOf(note)"
@@ -117,13 +115,20 @@ const fell = computed(() => {
       <path v-for="(item, index) in fell.extra" :key="`e${index}`" :d="`M${item.x - 4} ${item.y + 14}l8 8m0 -8l-8 8`" />
     </g>
   </svg>
+  <PlayHead :start="start" :end="end" :from="(LEFT + INSET) / WIDE" :to="(WIDE - INSET) / WIDE" />
+  </div>
 </template>
 
 <style scoped>
+.frame {
+  position: relative;
+  width: 100%;
+  max-width: calc(52vh * 4);
+  overflow: hidden;
+}
 .lanes {
   display: block;
   width: 100%;
-  max-height: 52vh;
 }
 .name {
   fill: var(--ink);
@@ -159,10 +164,6 @@ const fell = computed(() => {
   fill: var(--ink);
   font-size: 21px;
   font-weight: 700;
-}
-.now {
-  fill: var(--accent);
-  opacity: 0.55;
 }
 .fell line,
 .fell path {

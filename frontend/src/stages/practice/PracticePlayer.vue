@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The big player, readable from the drum stool: one step, its lanes, the ladder, the next step by one key. */
-import { useWakeLock } from '@vueuse/core'
+import { useNow, useWakeLock } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
 import { LIMB_NAMES } from '@/api/vocabulary'
 import type { Feeling } from '@/api/client'
@@ -63,8 +63,9 @@ watch(player.isPlaying, (now) => {
 })
 
 /** Minutes at the kit since the player was opened, for the break. */
-const opened = performance.now()
-const minutesHere = computed(() => (player.position.value, (performance.now() - opened) / 60_000))
+const opened = Date.now()
+const clock = useNow({ interval: 10_000 })
+const minutesHere = computed(() => (clock.value.getTime() - opened) / 60_000)
 const body = computed(() => practice.overview.value?.body)
 const earWords = computed(() => {
   const minutes = Math.round(minutesHere.value)
@@ -106,14 +107,12 @@ onMounted(() => root.value?.focus())
     <PracticeLadder :step="step" :rung="run.rung.value" class="ladder" />
     <PracticeLanes
       v-if="practice.plan.value"
-      class="lanes"
+      class="sheet"
       :plan="practice.plan.value"
       :notes="run.notes.value"
       :known="known"
       :start="run.range.value.start"
       :end="run.range.value.end"
-      :position="player.position.value"
-      :is-playing="player.isPlaying.value"
       :muted="run.muted.value"
       :share="run.share.value"
       :compared="pads.comparison.value"
@@ -204,7 +203,6 @@ onMounted(() => root.value?.focus())
 }
 header,
 .top,
-.lanes,
 .about {
   padding: 0 1.75rem;
 }
@@ -261,8 +259,10 @@ h2 {
   grid-row: span 2;
   padding-right: 1.75rem;
 }
-.lanes {
+.sheet {
   align-self: center;
+  margin: 0 1.75rem;
+  width: auto;
 }
 .about {
   display: grid;
@@ -382,9 +382,11 @@ footer {
 @media (max-width: 900px) {
   header,
   .top,
-  .lanes,
   .about {
     padding: 0 var(--gap-3);
+  }
+  .sheet {
+    margin: 0 var(--gap-3);
   }
   header {
     padding-top: var(--gap-2);
