@@ -59,6 +59,27 @@ describe('the pages', () => {
     expect(into.querySelectorAll('.sheet')).toHaveLength(1)
   })
 
+  it('leave every line that has not changed where it is, also those after the changed one', () => {
+    const into = document.createElement('div')
+    const five = ['a', 'b', 'c', 'd', 'e']
+    const drawn = (names: string[]) => {
+      const chart = chartOf()
+      chart.pages[0]!.systems = names.map((name) => line(name, `<g id="m-${name}" class="measure"/>`))
+      return chart
+    }
+    drawSheets(into, drawn(five))
+    const moved: string[] = []
+    const lines = into.querySelector('g.lines')!
+    const insert = lines.insertBefore.bind(lines)
+    lines.insertBefore = ((node: SVGGElement, before: Node | null) => {
+      moved.push(node.dataset.name!)
+      return insert(node, before)
+    }) as typeof lines.insertBefore
+    drawSheets(into, drawn(['a', 'x', 'c', 'd', 'e']))
+    expect(moved).toEqual(['x'])
+    expect([...into.querySelectorAll<SVGGElement>('g[data-name]')].map((item) => item.dataset.name)).toEqual(['a', 'x', 'c', 'd', 'e'])
+  })
+
   it('know which measure a bar is played from, also under a sign of many bars', () => {
     const chart = chartOf({ measures: [measure('m1', [1, 5], 2), measure('m3', [3], 2)] })
     expect([1, 2, 3, 4, 5, 6, 7].map((number) => measureOf(chart, number)?.name)).toEqual([

@@ -6,7 +6,7 @@ import ConfirmationService from 'primevue/confirmationservice'
 import ToastService from 'primevue/toastservice'
 import { vi } from 'vitest'
 import { type Component, computed, nextTick, ref, shallowRef } from 'vue'
-import type { Bar, Chart, Score, Source } from '@/api/client'
+import type { Bar, Chart, PracticeStep, Score, Source } from '@/api/client'
 import { OPEN_SONG, type OpenSong } from '@/song/openSong'
 import { type ChartChoice, FRESH } from '@/stages/chart/options'
 import { useFormCursor } from '@/stages/form/useFormCursor'
@@ -27,6 +27,59 @@ export function recordings(...sources: Source[]) {
     follow: vi.fn(),
     again: vi.fn(),
     remove: vi.fn(),
+  }
+}
+
+/** What can be practised: one step of eight hats, its ladder of three rungs, two windows. */
+export function composedPractice(change: Partial<PracticeStep> = {}) {
+  const step: PracticeStep = {
+    key: 'limb_by_limb-0',
+    title: 'The right hand alone',
+    with_dynamics: false,
+    start: 0,
+    end: 2,
+    count: '1 & 2 & 3 & 4 &',
+    sticking: '',
+    trap: '',
+    difficulty: 1,
+    rungs: [0.5, 0.75, 1].map((share) => ({ share, bpm: 120 * share })),
+    loops: 2,
+    ladder_words: '',
+    minutes: 1,
+    level_db: 90,
+    notes: Array.from({ length: 8 }, (_, index) => ({
+      time: index / 4,
+      late: 0,
+      bar: 1,
+      position: index ? `${index}/8` : '0',
+      instrument: 'hihat_closed' as const,
+      limb: 'RH' as const,
+      velocity: 90,
+      ghost: index === 7,
+      accent: false,
+    })),
+    voice: [{ time: 0, word: '1', sample: 'one' }],
+    windows: [
+      { start: 1, end: 2, words: 'two beats from beat 3' },
+      { start: 0, end: 2, words: 'the bar around it' },
+    ],
+    ...change,
+  }
+  const other = { ...step, key: 'limb_by_limb-1', title: 'All of it' }
+  const at = ref(0)
+  const steps = ref([step, other])
+  return {
+    overview: ref<{ session: { target: string; step: string; share: number }[] } | null>(null),
+    plan: ref({ bars: [{ number: 1, start: 0, end: 2, places: [] }], variation: [] }),
+    target: ref('section-1'),
+    school: ref('e-and-a'),
+    steps,
+    step: computed(() => steps.value[at.value] ?? null),
+    at,
+    isKept: ref(false),
+    isOpen: ref(false),
+    goTo: vi.fn((index: number) => (at.value = index)),
+    enter: vi.fn(),
   }
 }
 
@@ -109,6 +162,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
       problem: ref(''),
       fetchChart: vi.fn(),
     },
+    practice: composedPractice(),
     stage: ref('grooves'),
     showKeys: ref(false),
     showHeard: ref(false),

@@ -69,6 +69,9 @@ export function drawSheets(into: HTMLElement, chart: Chart): void {
     if (old) old.replaceWith(fresh)
     else into.prepend(fresh)
   }
+  // What is gone goes first: it would push every line after it out of its place, to be laid out anew.
+  const wanted = new Set(chart.pages.flatMap((page) => page.systems.map((system) => system.name)))
+  for (const line of into.querySelectorAll<SVGGElement>('g[data-name]')) if (!wanted.has(line.dataset.name!)) line.remove()
   const kept = drawnLines(into)
   const sheets = [...into.querySelectorAll<HTMLElement>(':scope > .sheet')]
   for (const [index, page] of chart.pages.entries()) {
