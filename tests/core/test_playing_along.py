@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from orchesis.groove.count import SCHOOLS
@@ -130,6 +130,7 @@ def test_silence_and_nothing_asked():
     assert compare([], [Struck(0.0, I.KICK, 90)]).extra == (0,)
 
 
+@example([0.0, 5e-324], [0.0])
 @given(st.lists(st.floats(0, 20), max_size=30), st.lists(st.floats(0, 20), max_size=30))
 def test_every_stroke_is_met_once_or_told(ones, others):
     asked = [Wanted(time, I.SNARE, Limb.LEFT_HAND, 100) for time in ones]

@@ -22,6 +22,9 @@ REACH_SECONDS = 0.12
 REACH_OF_GAP = 0.45
 """And never beyond this share of the way to the next written stroke of its drum."""
 
+LEAST_REACH = 0.001
+"""Seconds: two strokes of one drum closer than that are one to anybody."""
+
 FEWEST_FOR_A_FIGURE = 4
 CONFIDENCE_Z = 1.96
 EFFICIENCY = 0.955
@@ -179,7 +182,7 @@ def _reach(index: int, ones: Sequence[int], wanted: Sequence[Wanted]) -> float:
         if 0 <= other < len(ones)
     ]
     gap = min((gap for gap in gaps if gap > 0), default=math.inf)
-    return min(REACH_SECONDS, REACH_OF_GAP * gap)
+    return max(LEAST_REACH, min(REACH_SECONDS, REACH_OF_GAP * gap))
 
 
 def _met(
