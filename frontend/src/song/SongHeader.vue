@@ -94,11 +94,16 @@ const { song, part, stage, go } = open
     display: none;
   }
   .stages {
-    gap: var(--gap-2);
+    gap: 0;
     justify-content: space-between;
     width: 100%;
+    font-size: clamp(0.8125rem, 3.8vw, 1rem);
   }
-  /* Six stages side by side: what is left to do in each is told where there is room. */
+  .stages button {
+    min-height: 2.25rem;
+    padding: 0 0.1rem;
+  }
+  /* Seven stages side by side: what is left to do in each is told where there is room. */
   .stages small {
     display: none;
   }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The step on four lanes under its count, moving with the sound; where one's own notes fell is drawn beside. */
+import { useMediaQuery } from '@vueuse/core'
 import { computed } from 'vue'
 import type { Comparison, Limb, PracticeNote, PracticePlan, Struck, Wanted } from '@/api/client'
 import { INSTRUMENT_NAMES, LIMB_NAMES, LIMBS } from '@/api/vocabulary'
@@ -19,18 +20,19 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ limb: [Limb] }>()
 
-const WIDE = 1000
-const LEFT = 120
+const narrow = useMediaQuery('(max-width: 700px)')
+const WIDE = computed(() => (narrow.value ? 440 : 1000))
+const LEFT = computed(() => (narrow.value ? 64 : 120))
 const RULER = 34
-const LANE = 52
-const HIGH = RULER + 4 * LANE + 8
+const LANE = computed(() => (narrow.value ? 60 : 52))
+const HIGH = computed(() => RULER + 4 * LANE.value + 8)
 /** A head is not drawn across the line at which its loop begins. */
 const INSET = 18
 /** One's own strokes are drawn so many times farther from the written ones than they fell. */
 const LENS = 3
 
-const xOf = (time: number) => LEFT + INSET + ((time - props.start) / (props.end - props.start)) * (WIDE - LEFT - 2 * INSET)
-const yOf = (limb: Limb | null) => RULER + LANE * (LIMBS.indexOf(limb ?? 'RH') + 0.5)
+const xOf = (time: number) => LEFT.value + INSET + ((time - props.start) / (props.end - props.start)) * (WIDE.value - LEFT.value - 2 * INSET)
+const yOf = (limb: Limb | null) => RULER + LANE.value * (LIMBS.indexOf(limb ?? 'RH') + 0.5)
 const nameOf = (note: PracticeNote) => `${note.bar} ${note.position} ${note.instrument}`
 const old = computed(() => (props.known ? new Set(props.known.map(nameOf)) : null))
 /** What is new in this step; where all of it is, nothing stands out. */
@@ -40,14 +42,18 @@ const fresh = computed(() => {
 })
 const drumsOf = (limb: Limb) =>
   [...new Set(props.notes.filter((note) => (note.limb ?? 'RH') === limb).map((note) => INSTRUMENT_NAMES[note.instrument]))].join(', ')
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
+/** On a telephone "R hand". */
+function capital(words: string): string {
+  const said = words.charAt(0).toUpperCase() + words.slice(1)
+  return narrow.value ? said.replace(/^(.)\w+ /, '$1 ') : said
+}
 const places = computed(() =>
   props.plan.bars.flatMap((bar) => bar.places).filter((item) => item.time >= props.start - 1e-6 && item.time < props.end - 1e-6),
 )
 const bars = computed(() => props.plan.bars.filter((bar) => bar.start > props.start + 1e-3 && bar.start < props.end - 1e-3))
 /** Scale of signs: few notes are drawn large. */
-const scale = computed(() => Math.max(1, Math.min(1.9, (WIDE / Math.max(1, places.value.length)) / 28)))
-const crowded = computed(() => places.value.length > 34)
+const scale = computed(() => Math.max(narrow.value ? 0.75 : 1, Math.min(1.9, (WIDE.value / Math.max(1, places.value.length)) / 28)))
+const crowded = computed(() => places.value.length > (narrow.value ? 17 : 34))
 
 /** Where the strokes fell against the written ones, all passes over each other; what was missed and too much. */
 const fell = computed(() => {
@@ -59,7 +65,7 @@ const fell = computed(() => {
     hits: found.found.pairs.map(([one, other]) => {
       const asked = found.wanted[one!]!
       const late = found.struck[other!]!.time - asked.time
-      return { x: xOf(into(asked.time)) + (late * props.share * LENS * (WIDE - LEFT)) / (props.end - props.start), y: yOf(asked.limb) }
+      return { x: xOf(into(asked.time)) + (late * props.share * LENS * (WIDE.value - LEFT.value)) / (props.end - props.start), y: yOf(asked.limb) }
     }),
     missed: found.found.missed.map((one) => ({ x: xOf(into(found.wanted[one]!.time)), y: yOf(found.wanted[one]!.limb) })),
     extra: found.found.extra.map((one) => {
@@ -176,16 +182,5 @@ const fell = computed(() => {
   stroke: var(--accent);
   stroke-dasharray: 4 3;
   stroke-width: 2;
-}
-@media (max-width: 700px) {
-  .name {
-    font-size: 20px;
-  }
-  .word {
-    font-size: 24px;
-  }
-  .number {
-    font-size: 32px;
-  }
 }
 </style>

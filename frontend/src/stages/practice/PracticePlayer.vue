@@ -429,6 +429,8 @@ footer {
     padding: 1.2rem 1.4rem;
     font-size: var(--size-lead);
   }
+  header kbd,
+  .next kbd,
   .felt kbd,
   .big kbd,
   .chips kbd {
