@@ -254,17 +254,7 @@ def _meter_of(bars: Sequence[Bar], phrase: Phrase) -> Meter:
 def _typical(bar: Bar, phrase: Phrase, phase: int) -> list[Hit]:
     """The notes of the phrase that belong into this bar, as strokes of it."""
     return [
-        Hit(
-            time=bar.time_at(note.position),
-            instrument=note.instrument,
-            velocity=note.velocity,
-            bar=bar.number,
-            position=note.position,
-            ghost=note.ghost,
-            accent=note.accent,
-            limb=note.limb,
-            ornament=note.ornament,
-        )
+        note.in_bar(bar)
         for note in phrase.notes
         if note.bar == phase and note.standing is not Standing.OCCASIONAL
     ]

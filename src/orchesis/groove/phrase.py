@@ -73,6 +73,20 @@ class PhraseNote:
     limb: Limb | None
     ornament: Ornament | None = None
 
+    def in_bar(self, bar: Bar) -> Hit:
+        """The same as a stroke of a bar of the song."""
+        return Hit(
+            time=bar.time_at(self.position),
+            instrument=self.instrument,
+            velocity=self.velocity,
+            bar=bar.number,
+            position=self.position,
+            ghost=self.ghost,
+            accent=self.accent,
+            limb=self.limb,
+            ornament=self.ornament,
+        )
+
 
 @dataclass(frozen=True, slots=True)
 class Phrase:

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from orchesis.limbs.lanes import LIMB_NAMES
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Limb
 
 REACH_SECONDS = 0.12
@@ -228,14 +229,6 @@ def _met(
     return pairs
 
 
-LIMB_WORDS = {
-    Limb.RIGHT_HAND: "right hand",
-    Limb.LEFT_HAND: "left hand",
-    Limb.RIGHT_FOOT: "right foot",
-    Limb.LEFT_FOOT: "left foot",
-}
-
-
 def _limbs(
     pairs: Iterable[tuple[int, int]], wanted: Sequence[Wanted], struck: Sequence[Struck]
 ) -> tuple[LimbTiming, ...]:
@@ -245,7 +238,7 @@ def _limbs(
         if limb is not None:
             found.setdefault(limb, []).append(1000 * (struck[other].time - wanted[one].time))
     timings = []
-    for limb in LIMB_WORDS:
+    for limb in LIMB_NAMES:
         late = found.get(limb, [])
         if not late:
             continue
@@ -277,7 +270,7 @@ def centre(values: Sequence[float]) -> float:
 
 
 def _timing_words(limb: Limb, late: float, around: float, count: int) -> str:
-    name = LIMB_WORDS[limb]
+    name = LIMB_NAMES[limb]
     if count < FEWEST_FOR_A_FIGURE:
         return f"The {name}: too few strokes to say."
     if abs(late) <= max(NEAR_MS, around):

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from orchesis.errors import Missing
-from orchesis.groove.phrase import PhraseNote, Standing, find_phrases
+from orchesis.groove.phrase import Standing, find_phrases
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.kit import STANDARD, Player
 from orchesis.limbs.playable import playable
@@ -75,7 +75,7 @@ def groove_material(song: Transcription, section: Section, player: Player = STAN
     first = next(index for index, bar in enumerate(bars) if bar.number == phrase.first_bar)
     own = bars[first : first + phrase.length]
     notes = [
-        (_hit(note, own[note.bar]), note.standing) for note in phrase.notes if note.bar < len(own)
+        (note.in_bar(own[note.bar]), note.standing) for note in phrase.notes if note.bar < len(own)
     ]
     firm = [hit for hit, standing in notes if standing is not Standing.OCCASIONAL]
     made = material(section.label, own, firm, player)
@@ -85,20 +85,6 @@ def groove_material(song: Transcription, section: Section, player: Player = STAN
         made,
         optional=tuple((hit, Standing.USUAL) for hit in made.hits if hit.place in usual),
         occasional=tuple(now_and_then),
-    )
-
-
-def _hit(note: PhraseNote, bar: Bar) -> Hit:
-    return Hit(
-        time=bar.time_at(note.position),
-        instrument=note.instrument,
-        velocity=note.velocity,
-        bar=bar.number,
-        position=note.position,
-        ghost=note.ghost,
-        accent=note.accent,
-        limb=note.limb,
-        ornament=note.ornament,
     )
 
 

@@ -15,6 +15,7 @@ from itertools import combinations
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS, CountWords, place_words, spoken_count
 from orchesis.limbs.difficulty import difficulty, hard_spots
 from orchesis.limbs.kit import STANDARD, Player
+from orchesis.limbs.lanes import LIMB_NAMES
 from orchesis.music.instruments import FEET, SPOKEN_NAMES, Instrument, Limb
 from orchesis.music.values import Bar, Hit
 from orchesis.practice.ladder import Ladder, ladder
@@ -41,12 +42,6 @@ METHOD_WORDS: dict[Method, str] = {
     Method.FILL: "the fill: hands, feet, together, in context",
 }
 
-LIMB_WORDS = {
-    Limb.RIGHT_HAND: "right hand",
-    Limb.LEFT_HAND: "left hand",
-    Limb.RIGHT_FOOT: "right foot",
-    Limb.LEFT_FOOT: "left foot",
-}
 SNARES = frozenset({Instrument.SNARE, Instrument.CROSS_STICK})
 MOST_ADDED = 24
 """Notes that are added one at a time; of more, those of one place of all bars come together."""
@@ -189,7 +184,7 @@ def _uneven_hands(hits: Sequence[Hit]) -> str:
     if not pairs:
         return ""
     one, other = pairs[0]
-    return f"The {LIMB_WORDS[one]} stays as loud as it is while the {LIMB_WORDS[other]} ghosts."
+    return f"The {LIMB_NAMES[one]} stays as loud as it is while the {LIMB_NAMES[other]} ghosts."
 
 
 def steady_limb(hits: Sequence[Hit]) -> Limb:
@@ -222,10 +217,10 @@ def _limb_by_limb(material: Material, player: Player) -> list[_Draft]:
     drafts: list[_Draft] = []
     known: list[Limb] = []
     for limb in _limbs_in_order(hits):
-        drafts.append(_Draft(f"The {LIMB_WORDS[limb]} alone", _of(hits, [limb])))
+        drafts.append(_Draft(f"The {LIMB_NAMES[limb]} alone", _of(hits, [limb])))
         known.append(limb)
         if len(known) > 1:
-            others = " and ".join(LIMB_WORDS[one] for one in known)
+            others = " and ".join(LIMB_NAMES[one] for one in known)
             drafts.append(_Draft(others.capitalize(), _of(hits, known)))
     return [*drafts, *_dynamics(hits)]
 
@@ -255,7 +250,7 @@ def _one_note_at_a_time(material: Material, player: Player) -> list[_Draft]:
     hits = material.hits
     steady = steady_limb(hits)
     here = list(_of(hits, [steady]))
-    drafts = [_Draft(f"The {LIMB_WORDS[steady]} alone", tuple(here))]
+    drafts = [_Draft(f"The {LIMB_NAMES[steady]} alone", tuple(here))]
     left = _groups([hit for hit in hits if hit.limb is not steady])
     while left:
         best = min(
@@ -312,7 +307,7 @@ def _backbeat_first(material: Material, player: Player) -> list[_Draft]:
 def _pairs(material: Material, player: Player) -> list[_Draft]:
     limbs = _limbs_in_order(material.hits)
     drafts = [
-        _Draft(f"{LIMB_WORDS[one].capitalize()} and {LIMB_WORDS[other]}", hits)
+        _Draft(f"{LIMB_NAMES[one].capitalize()} and {LIMB_NAMES[other]}", hits)
         for one, other in combinations(limbs, 2)
         if (hits := _of(material.hits, [one, other]))
     ]
