@@ -40,8 +40,12 @@ const fresh = computed(() => {
   const found = new Set(props.notes.map(nameOf).filter((name) => old.value && !old.value.has(name)))
   return found.size < props.notes.length ? found : new Set<string>()
 })
-const drumsOf = (limb: Limb) =>
-  [...new Set(props.notes.filter((note) => (note.limb ?? 'RH') === limb).map((note) => INSTRUMENT_NAMES[note.instrument]))].join(', ')
+/** What a limb plays; of many drums the first and how many more, so that it stays beside the lanes. */
+function drumsOf(limb: Limb): string {
+  const own = props.notes.filter((note) => (note.limb ?? 'RH') === limb)
+  const [first, ...more] = [...new Set(own.map((note) => INSTRUMENT_NAMES[note.instrument]))]
+  return more.length > 1 ? `${first}, ${more.length} more` : [first, ...more].join(', ')
+}
 /** On a telephone "R hand". */
 function capital(words: string): string {
   const said = words.charAt(0).toUpperCase() + words.slice(1)

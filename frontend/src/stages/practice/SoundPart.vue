@@ -40,7 +40,7 @@ const PROTECTION = [
   { value: 25, label: 'muffs or plugs, 25 dB' },
 ]
 const details = computed<{ value: Detail; label: string }[]>(() => [
-  { value: '', label: 'nothing' },
+  { value: 'none', label: 'nothing' },
   ...(props.run.notes.value.some((note) => note.ghost) ? [{ value: 'ghosts' as const, label: 'the ghosts' }] : []),
   ...(props.run.notes.value.some((note) => note.accent) ? [{ value: 'accents' as const, label: 'the accents' }] : []),
   ...props.run.limbs.value.map((limb) => ({ value: limb, label: `the ${LIMB_NAMES[limb].toLowerCase()}` })),

@@ -42,14 +42,14 @@ const PASSES_EACH = 2
 const LEAST_MINUTES = 0.05
 
 /** What comes and goes in every other pass. */
-export type Detail = '' | 'ghosts' | 'accents' | Limb
+export type Detail = 'none' | 'ghosts' | 'accents' | Limb
 
 export function useRun(practice: SongPractice, player: SongPlayer, songId: string, hasRecording: () => boolean) {
   const sound = useLocalStorage<PracticeSound>('orchesis.practice-sound', FRESH, { mergeDefaults: true })
   const rung = ref(0)
   const window = ref<number | null>(null)
   const muted = ref<ReadonlySet<Limb>>(new Set())
-  const detail = ref<Detail>('')
+  const detail = ref<Detail>('none')
   /** Notes of a free variation instead of the step's own. */
   const varied = ref<readonly PracticeNote[] | null>(null)
   /** What is called for the pass that is played: of the notes that come and go those that are there. */
@@ -97,7 +97,7 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
           instrument: note.instrument,
           velocity: note.velocity,
           late: note.late,
-          everyOther: detail.value !== '' && isDetail(note),
+          everyOther: detail.value !== 'none' && isDetail(note),
         })),
       words: sound.value.voice ? step.value.voice.filter((word) => word.time >= start - 1e-6 && word.time < end - 1e-6) : [],
       click: sound.value.click,
@@ -118,7 +118,7 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
     const turn = end - start
     return Array.from({ length: count }, (_, pass) =>
       notes.value
-        .filter((note) => detail.value === '' || !isDetail(note) || pass % 2 === 1)
+        .filter((note) => detail.value === 'none' || !isDetail(note) || pass % 2 === 1)
         .map((note) => ({
           time: Math.max(0, (pass * turn + note.time - start) / share.value),
           instrument: note.instrument,
