@@ -123,3 +123,70 @@ describe('the written part', () => {
     expect(state.edits[0]).toMatchObject({ words: 'Two notes', edits: [{}, {}] })
   })
 })
+
+/** A server that answers when it is told to, and notes what it was asked in which order. */
+function slowServer() {
+  const asked: string[] = []
+  const answers: (() => void)[] = []
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const what = request.url.split('/').at(-1)!
+    if (what === 'mine') return answer(MINE)
+    if (what === 'score') return answer(score([bar(1, [snare])]))
+    asked.push(what)
+    await new Promise<void>((done) => answers.push(done))
+    return answer(what === 'reading' ? { ...edited, bars: [], score: score([bar(1, [snare])]) } : edited)
+  })
+  const answerNext = async () => {
+    await vi.waitFor(() => expect(answers).not.toHaveLength(0))
+    answers.shift()!()
+  }
+  return { asked, answerNext }
+}
+
+describe('one thing after the other', () => {
+  async function open(id: string) {
+    const state = slowServer()
+    const part = effectScope().run(() => useScore(id))!
+    await part.fetchScore()
+    return { ...state, part }
+  }
+
+  it('undoes the edit that is still on its way', async () => {
+    const { part, asked, answerNext } = await open('seven')
+    part.make([{ before: snare, after: null }])
+    const undone = part.undo()
+    await vi.waitFor(() => expect(asked).toEqual(['edits']))
+    await answerNext()
+    await answerNext()
+    expect(await undone).not.toBeNull()
+    expect(asked).toEqual(['edits', 'undo'])
+  })
+
+  it('undoes the reading that is shown before it is stored', async () => {
+    const { part, asked, answerNext } = await open('eight')
+    void part.takeReading('double/4-4/0', () => ({ ...score([bar(1, [])]), tempo_bpm: 60 }))
+    await vi.waitFor(() => expect(part.score.value?.tempo_bpm).toBe(60))
+    const undone = part.undo()
+    await vi.advanceTimersByTimeAsync(50)
+    expect(asked).toEqual(['reading'])
+    await answerNext()
+    await answerNext()
+    expect(await undone).not.toBeNull()
+    expect(asked).toEqual(['reading', 'undo'])
+  })
+
+  it('stores an edit made during a change after it, and shows it all the while', async () => {
+    const { part, asked, answerNext } = await open('nine')
+    const changing = part.takeReading('double/4-4/0')
+    await vi.waitFor(() => expect(asked).toEqual(['reading']))
+    part.make([{ before: snare, after: null }])
+    await vi.advanceTimersByTimeAsync(50)
+    expect(asked).toEqual(['reading'])
+    await answerNext()
+    await changing
+    expect(part.score.value?.bars[0]?.hits).toEqual([])
+    await answerNext()
+    await vi.waitFor(() => expect(part.saveState.value).toBe('saved'))
+    expect(asked).toEqual(['reading', 'edits'])
+  })
+})

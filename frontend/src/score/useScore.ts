@@ -42,7 +42,6 @@ export function useScore(songId: string) {
   const problem = ref('')
   const notice = ref('')
   const isFetching = ref(false)
-  const isSending = ref(false)
   const isChanging = ref(false)
   const lost = ref(false)
   const { signedOut } = useSession()
@@ -57,6 +56,11 @@ export function useScore(songId: string) {
   const lastEdit = shallowRef<EditValue | null>(null)
   const of = { params: { path: { song_id: songId } } }
   let retry: ReturnType<typeof setTimeout> | undefined
+  /** The sending that is under way, so that whoever must wait for it can. */
+  let sending: Promise<void> | null = null
+  /** The change, gesture or undo that was asked for last: the next one waits until it is answered. */
+  let turn: Promise<unknown> = Promise.resolve()
+  let isAsking = false
 
   const saveState = computed<SaveState>(() => {
     if (waiting.value.length === 0) return 'saved'
@@ -72,9 +76,7 @@ export function useScore(songId: string) {
         taken(api.GET('/api/songs/{song_id}/score', of)),
         taken(api.GET('/api/songs/{song_id}/mine', of)),
       ])
-      let fresh: Score = { ...written, ...mine }
-      for (const item of waiting.value) fresh = withEdits(fresh, item.edits) ?? fresh
-      score.value = fresh
+      score.value = withWaiting({ ...written, ...mine })
     } catch (error) {
       problem.value = words(error)
     } finally {
@@ -86,6 +88,11 @@ export function useScore(songId: string) {
   function withEdits(from: Score, edits: readonly EditValue[]): Score | null {
     const bars = changedBars(from.bars, edits)
     return bars && { ...from, bars }
+  }
+
+  /** A stored song as it will be with the edits that are still on their way. */
+  function withWaiting(stored: Score): Score {
+    return waiting.value.reduce((shown, item) => withEdits(shown, item.edits) ?? shown, stored)
   }
 
   /** Show edits now and store them, as one, as soon as possible. False where they do not fit. */
@@ -101,9 +108,13 @@ export function useScore(songId: string) {
     return true
   }
 
-  async function send(): Promise<void> {
-    if (isSending.value) return
-    isSending.value = true
+  function send(): Promise<void> {
+    // While the whole song is being changed, edits wait: they are to be stored after it.
+    if (!sending && waiting.value.length > 0 && !isAsking) sending = sendAll()
+    return sending ?? Promise.resolve()
+  }
+
+  async function sendAll(): Promise<void> {
     clearTimeout(retry)
     try {
       while (waiting.value.length > 0) {
@@ -118,8 +129,36 @@ export function useScore(songId: string) {
     } catch (error) {
       await failed(error)
     } finally {
-      isSending.value = false
+      sending = null
     }
+    // What stood behind a refused edit is sent all the same.
+    if (!lost.value) void send()
+  }
+
+  /**
+   * Asks of the whole song one after the other, each when what is on its way is stored: an undo right after
+   * a change means that change, although it is shown before it is stored. Null, with a notice, where it is not.
+   */
+  function inTurn<T>(waits: string, ask: () => Promise<T>): Promise<T | null> {
+    const next = turn.then(async () => {
+      await send()
+      if (waiting.value.length > 0) {
+        notice.value = `Some edits are not stored yet: ${waits} until they are.`
+        return null
+      }
+      isAsking = true
+      try {
+        return await ask()
+      } catch (error) {
+        notice.value = words(error)
+        return null
+      } finally {
+        isAsking = false
+        void send()
+      }
+    })
+    turn = next
+    return next
   }
 
   async function failed(error: unknown): Promise<void> {
@@ -133,6 +172,7 @@ export function useScore(songId: string) {
       lost.value = true
       return
     }
+    lost.value = false
     const refused = waiting.value[0]
     const mine = score.value?.bars ?? []
     // It can never be stored: say so, and show what is stored.
@@ -190,40 +230,24 @@ export function useScore(songId: string) {
   function showWhole(answer: Edited): void {
     if (!answer.score || !score.value) return
     const { can_undo, can_redo } = answer
-    score.value = { ...score.value, ...answer.score, can_undo, can_redo }
+    score.value = withWaiting({ ...score.value, ...answer.score, can_undo, can_redo })
   }
 
   /** A gesture that the tool works out: it waits for what is on its way. */
   async function gesture(wish: GestureWish): Promise<boolean> {
-    await send()
-    if (waiting.value.length > 0) {
-      notice.value = 'Some edits are not stored yet: this waits until they are.'
-      return false
-    }
-    try {
-      take(await taken(api.POST('/api/songs/{song_id}/gestures', { ...of, body: { ...wish, client_id: newId() } })))
-      return true
-    } catch (error) {
-      notice.value = words(error)
-      return false
-    }
+    const body = { ...wish, client_id: newId() }
+    const answer = await inTurn('this waits', () => taken(api.POST('/api/songs/{song_id}/gestures', { ...of, body })))
+    if (answer) take(answer)
+    return answer !== null
   }
 
   async function travel(path: '/api/songs/{song_id}/undo' | '/api/songs/{song_id}/redo'): Promise<Edited | null> {
-    await send()
-    if (waiting.value.length > 0) {
-      notice.value = 'Some edits are not stored yet: undo waits until they are.'
-      return null
-    }
-    try {
+    return inTurn('undo waits', async () => {
       const answer = await taken(api.POST(path, of))
       showWhole(answer)
       take(answer)
       return answer
-    } catch (error) {
-      notice.value = words(error)
-      return null
-    }
+    })
   }
 
   /**
@@ -231,27 +255,24 @@ export function useScore(songId: string) {
    * `preview`: how the song will be, where that is known: it is shown while it is being stored.
    */
   async function change(ask: () => Promise<Edited>, preview?: () => Written | null): Promise<boolean> {
-    await send()
-    if (waiting.value.length > 0) {
-      notice.value = 'Some edits are not stored yet: this waits until they are.'
-      return false
-    }
-    isChanging.value = true
-    const before = score.value
-    const shown = preview?.()
-    if (shown && before) score.value = { ...before, ...shown, can_undo: true, can_redo: false }
-    try {
-      const answer = await ask()
-      showWhole(answer)
-      notice.value = answer.words
-      return true
-    } catch (error) {
-      score.value = before
-      notice.value = words(error)
-      return false
-    } finally {
-      isChanging.value = false
-    }
+    const answer = await inTurn('this waits', async () => {
+      isChanging.value = true
+      const before = score.value
+      const shown = preview?.()
+      if (shown && before) score.value = { ...before, ...shown, can_undo: true, can_redo: false }
+      try {
+        const changed = await ask()
+        showWhole(changed)
+        notice.value = changed.words
+        return changed
+      } catch (error) {
+        score.value = before
+        throw error
+      } finally {
+        isChanging.value = false
+      }
+    })
+    return answer !== null
   }
 
   function nothingWaits(): void {
