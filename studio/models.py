@@ -14,6 +14,8 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from studio import people as people
+
 STALE_AFTER = timedelta(seconds=16)
 """A running job whose heart has not beaten for so long was interrupted."""
 
@@ -45,11 +47,20 @@ class Song(models.Model):
     loudness = models.JSONField(default=list)
     revision = models.PositiveIntegerField(default=0)
     kit = models.ForeignKey(Kit, models.SET_NULL, null=True, related_name="songs")
+    performer = models.CharField(max_length=200, blank=True)
+    # What the shelf shows, as of the revision that it was counted at (`actions.counting`).
+    counted_at = models.PositiveIntegerField(default=0)
+    feel = models.CharField(max_length=80, blank=True)
+    bar_count = models.PositiveIntegerField(default=0)
+    doubt_count = models.PositiveIntegerField(default=0)
+    difficulty = models.FloatField(default=0.0)
+    rhythms = models.CharField(max_length=400, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:
         ordering = ["-created_at"]
+        indexes = [models.Index(fields=["owner", "-created_at"], name="shelf_newest_first")]
 
     @property
     def has_score(self) -> bool:

@@ -127,6 +127,26 @@ CSRF_FAILURE_VIEW = "studio.api.problems.forged"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 
+REGISTRATION = os.environ.get("ORCHESIS_REGISTRATION", "open")
+"""Who may make an account: open, invitation (whoever has one to a band or class), closed."""
+
+EMAIL_HOST = os.environ.get("ORCHESIS_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("ORCHESIS_MAIL_PORT", "25"))
+EMAIL_HOST_USER = os.environ.get("ORCHESIS_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("ORCHESIS_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = os.environ.get("ORCHESIS_MAIL_TLS", "") == "1"
+DEFAULT_FROM_EMAIL = os.environ.get("ORCHESIS_MAIL_FROM", "orchesis@localhost")
+MAILS_ARE_KEPT = not EMAIL_HOST
+"""Where no server is configured mails go to a folder, and a page of this machine shows them."""
+
+EMAIL_BACKEND = (
+    "django.core.mail.backends.filebased.EmailBackend"
+    if MAILS_ARE_KEPT
+    else "django.core.mail.backends.smtp.EmailBackend"
+)
+EMAIL_FILE_PATH = str(MEDIA_ROOT.parent / "mails")
+EMAIL_TIMEOUT = 10
+
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
@@ -144,6 +164,12 @@ SPECTACULAR_SETTINGS = {
     "PATH_CONVERTER_OVERRIDES": {"bar": {"type": "integer"}, "row": {"type": "integer"}},
     "ENUM_NAME_OVERRIDES": {
         "RunStateEnum": "studio.models.RunState.choices",
+        "SeatRoleEnum": "studio.people.SeatRole.choices",
+        "GroupKindEnum": "studio.people.GroupKind.choices",
+        "WishStateEnum": "studio.people.WishState.choices",
+        "LinkStateEnum": "studio.api.sharing_serializers.LINK_STATES",
+        "ProgressStandingEnum": "studio.api.group_serializers.STANDINGS",
+        "SongRoleEnum": "studio.api.serializers.SONG_ROLES",
         "InstrumentEnum": "studio.api.serializers.INSTRUMENTS",
     },
 }

@@ -8,6 +8,13 @@ export const router = createRouter({
     { path: '/sign-in', component: () => import('./session/SignInPage.vue'), meta: { open: true } },
     { path: '/songs', component: () => import('./shelf/ShelfPage.vue') },
     { path: '/songs/:id', component: () => import('./song/SongPage.vue'), props: true },
+    { path: '/people/:id?', component: () => import('./people/GroupsPage.vue'), props: true },
+    { path: '/join/:token', component: () => import('./people/JoinPage.vue'), props: true },
+    { path: '/account', component: () => import('./account/AccountPage.vue') },
+    { path: '/forgot', component: () => import('./account/ForgotPage.vue'), meta: { open: true } },
+    { path: '/reset/:number/:token', component: () => import('./account/ForgotPage.vue'), props: true, meta: { open: true } },
+    { path: '/mails', component: () => import('./account/MailsPage.vue'), meta: { open: true } },
+    { path: '/shared/:token', component: () => import('./share/SharedPage.vue'), props: true, meta: { open: true } },
     { path: '/:rest(.*)*', component: () => import('./base/NotFoundPage.vue'), meta: { open: true } },
   ],
 })

@@ -19,6 +19,7 @@ import select from '@primeuix/themes/aura/select'
 import selectbutton from '@primeuix/themes/aura/selectbutton'
 import slider from '@primeuix/themes/aura/slider'
 import tabs from '@primeuix/themes/aura/tabs'
+import textarea from '@primeuix/themes/aura/textarea'
 import toast from '@primeuix/themes/aura/toast'
 import togglebutton from '@primeuix/themes/aura/togglebutton'
 import tooltip from '@primeuix/themes/aura/tooltip'
@@ -73,6 +74,7 @@ const used = {
     selectbutton,
     slider,
     tabs,
+    textarea,
     toast,
     togglebutton,
     tooltip,

@@ -2,7 +2,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import PrimeVue from 'primevue/config'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { nextTick } from 'vue'
-import type { PhraseNote, Run, Song } from '@/api/client'
+import type { PhraseNote, Run, ShelfSong } from '@/api/client'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
 import ImportPlace from '@/shelf/ImportPlace.vue'
 import SongRow from '@/shelf/SongRow.vue'
@@ -200,7 +200,7 @@ describe('the ribbon', () => {
 })
 
 const running: Run = { state: 'running', stage: 'listen', progress: 0.42, message: '', seconds_left: 3.2 }
-const onShelf: Song = {
+const onShelf: ShelfSong = {
   id: 'a',
   title: 'Composed',
   file_name: 'take.ogg',
@@ -209,15 +209,22 @@ const onShelf: Song = {
   meter: '4/4',
   feel: 'straight',
   has_score: true,
-  has_recording: true,
   doubts: 3,
   bars: 41,
-  revision: 1,
+  role: 'owner',
+  owner: 'ada',
+  is_shared: false,
+  performer: '',
+  difficulty: 0,
+  rhythms: '',
+  tags: [],
+  practised_at: null,
+  next_step: '',
   run: null,
 }
 
 describe('a song on the shelf', () => {
-  const row = (change: Partial<Song>) => mount(SongRow, { props: { song: { ...onShelf, ...change } }, global })
+  const row = (change: Partial<ShelfSong>) => mount(SongRow, { props: { song: { ...onShelf, ...change } }, global })
 
   it('says what it is and what is left to check', () => {
     const text = row({}).text()

@@ -3,7 +3,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import ConfirmDialog from 'primevue/confirmdialog'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent } from 'vue'
-import type { Song } from '@/api/client'
+import type { ShelfSong } from '@/api/client'
 import SignInPage from '@/session/SignInPage.vue'
 import ShelfPage from '@/shelf/ShelfPage.vue'
 import { answer, withOwnClockAndStore } from './composing'
@@ -108,8 +108,11 @@ describe('the door', () => {
   })
 })
 
+/** A page of the shelf; nothing is given to practise. */
+const shelf = (songs: ShelfSong[]) => ({ songs, count: songs.length, page: 1, pages: 1, tags: [] })
+
 describe('the shelf', () => {
-  const song = (id: string, change: Partial<Song> = {}): Song => ({
+  const song = (id: string, change: Partial<ShelfSong> = {}): ShelfSong => ({
     id,
     title: `Song ${id}`,
     file_name: `${id}.wav`,
@@ -121,18 +124,21 @@ describe('the shelf', () => {
     bars: 48,
     doubts: 3,
     run: null,
-    parts: [],
+    role: 'owner',
+    owner: 'mina',
+    performer: '',
+    tags: [],
     ...change,
-  }) as Song
+  }) as ShelfSong
 
   it('says what to do when it is empty', async () => {
-    serving({ 'GET /api/songs': () => answer([]) })
+    serving({ 'GET /api/shelf': () => answer(shelf([])) })
     expect((await at(ShelfPage)).find('.empty').text()).toContain('Import a recording')
   })
 
   it('looks again while something is being listened to, and rests when all is done', async () => {
     let run: unknown = { state: 'running', stage: 'beats', progress: 0.4, message: '', seconds_left: 9 }
-    const asked = serving({ 'GET /api/songs': () => answer([song('a', { run } as Partial<Song>)]) })
+    const asked = serving({ 'GET /api/shelf': () => answer(shelf([song('a', { run } as Partial<ShelfSong>)])) })
     const wrapper = await at(ShelfPage)
     expect(wrapper.text()).toContain('Following the beat')
     run = null
@@ -147,7 +153,7 @@ describe('the shelf', () => {
   it('removes a song only when asked twice', async () => {
     let songs = [song('a'), song('b')]
     const asked = serving({
-      'GET /api/songs': () => answer(songs),
+      'GET /api/shelf': () => answer(shelf(songs)),
       'DELETE /api/songs/a': () => {
         songs = songs.slice(1)
         return new Response(null, { status: 204 })
@@ -167,8 +173,8 @@ describe('the shelf', () => {
 
   it('says what was refused and leaves the list as it is', async () => {
     serving({
-      'GET /api/songs': () =>
-        answer([song('a', { has_score: false, run: { state: 'failed', message: 'No sound in it.' } } as Partial<Song>)]),
+      'GET /api/shelf': () =>
+        answer(shelf([song('a', { has_score: false, run: { state: 'failed', message: 'No sound in it.' } } as Partial<ShelfSong>)])),
       'POST /api/songs/a/listening': () => answer({ code: 'busy', detail: 'It is being listened to.' }, 409),
     })
     const wrapper = await at(ShelfPage)
@@ -182,7 +188,7 @@ describe('the shelf', () => {
   it('can be fetched again when that failed', async () => {
     let broken = true
     serving({
-      'GET /api/songs': () => (broken ? answer({ code: 'down', detail: 'The store is away.' }, 503) : answer([song('a')])),
+      'GET /api/shelf': () => (broken ? answer({ code: 'down', detail: 'The store is away.' }, 503) : answer(shelf([song('a')]))),
     })
     const wrapper = await at(ShelfPage)
     expect(wrapper.find('[role=alert]').text()).toContain('The store is away.')
@@ -193,7 +199,7 @@ describe('the shelf', () => {
   })
 
   it('lets one go', async () => {
-    const asked = serving({ 'GET /api/songs': () => answer([]), 'DELETE /api/session': () => answer(nobody) })
+    const asked = serving({ 'GET /api/shelf': () => answer(shelf([])), 'DELETE /api/session': () => answer(nobody) })
     const wrapper = await at(ShelfPage)
     await wrapper.find('.who button').trigger('click')
     await flushPromises()
@@ -204,7 +210,7 @@ describe('the shelf', () => {
 
 describe('the place for recordings', () => {
   it('says at once that a file is too large, before it is sent', async () => {
-    const asked = serving({ 'GET /api/session': () => answer(mina), 'GET /api/songs': () => answer([]) })
+    const asked = serving({ 'GET /api/session': () => answer(mina), 'GET /api/shelf': () => answer(shelf([])) })
     const wrapper = await at(ShelfPage)
     const field = wrapper.find('[data-test=file]').element as HTMLInputElement
     const large = new File(['x'], 'tape.wav')

@@ -142,6 +142,11 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
   }
   const open = {
     id,
+    guest: null,
+    mayEdit: ref(true),
+    others: ref([]),
+    showShare: ref(false),
+    showComments: ref(false),
     song: ref(undefined),
     error: ref(null),
     part,

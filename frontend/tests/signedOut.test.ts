@@ -105,7 +105,7 @@ describe('signed out in another tab', () => {
 
   it('lets the demo in without a password, which it has not', async () => {
     const { state, part, dialog } = await opened('four')
-    useSession().session.value = { username: 'demo', is_demo: true, demo_available: true }
+    useSession().session.value = { username: 'demo', is_demo: true, demo_available: true, registration: 'open' }
     state.who = null
     part.make([{ before: snare, after: null }])
     await vi.waitFor(() => expect(part.saveState.value).toBe('signed-out'))

@@ -2,19 +2,44 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import json
+import re
+import tempfile
+import zipfile
+from typing import IO
+
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
+from django.contrib.auth.tokens import default_token_generator
+from django.contrib.sessions.models import Session
 from django.core.exceptions import ValidationError
+from django.core.mail import send_mail
 from django.db import IntegrityError, transaction
+from django.utils.encoding import force_bytes, force_str
+from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
-from studio.models import Account
+from orchesis.errors import Missing
+from studio.actions.exchange import bundle_of
+from studio.actions.importing import delete_song
+from studio.models import Account, PracticeEntry, Song
 from studio.names import check_name, skeleton
+from studio.people import OpenSession
+from studio.queueing import NotNow
 
 TAKEN = "That name is taken, or one that looks just like it."
 DEMO_NAMES = ("demo", "demo-songs", "demo-songs-2", "demo-songs-3")
 
 
-def make_account(name: str, password: str) -> User:
+RESET_PAGE = "/reset/"
+"""Where the link of a mail leads: account and secret come after it."""
+
+LONGEST_BROWSER = 120
+
+
+def make_account(name: str, password: str, email: str = "") -> User:
     """Make an account. Raises ValidationError with sentences for a person."""
     check_name(name)
     validate_password(password, User(username=name))
@@ -22,7 +47,7 @@ def make_account(name: str, password: str) -> User:
         raise ValidationError(TAKEN)
     try:
         with transaction.atomic():
-            user = User.objects.create_user(name, password=password)
+            user = User.objects.create_user(name, email=email, password=password)
             Account.objects.create(user=user, skeleton=skeleton(name))
     except IntegrityError as error:
         raise ValidationError(TAKEN) from error
@@ -50,3 +75,153 @@ def demo_account() -> User:
             Account.objects.create(user=user, skeleton=looks, is_demo=True)
         return user
     raise ValidationError("All names of the demo's account are taken by people.")
+
+
+def change_password(user: User, old: str, new: str) -> None:
+    """Set another password. Raises ValidationError where the old one is wrong, or the new weak."""
+    if not user.check_password(old):
+        raise ValidationError("The password that you have now is another one.")
+    validate_password(new, user)
+    user.set_password(new)
+    user.save(update_fields=["password"])
+
+
+def send_reset(name: str, address: str) -> None:
+    """Send a mail by which a password is set anew, where that name has an address.
+
+    address : of this server, as its pages have it. Whether anybody was found is told to nobody.
+    """
+    account = Account.objects.filter(skeleton=skeleton(name)).select_related("user").first()
+    user = (
+        account.user if account else User.objects.filter(email__iexact=name, email__gt="").first()
+    )
+    if user is None or not user.email or not user.is_active:
+        return
+    number = urlsafe_base64_encode(force_bytes(user.pk))
+    link = f"{address}{RESET_PAGE}{number}/{default_token_generator.make_token(user)}"
+    send_mail(
+        "A new password for Orchesis",
+        f"Hello {user.get_username()},\n\nsomebody, you I hope, wants to set your password anew. "
+        f"This opens the page for it, once, within three days:\n\n{link}\n\n"
+        "If it was not you, leave it: nothing has changed.\n",
+        settings.DEFAULT_FROM_EMAIL,
+        [user.email],
+    )
+
+
+def reset_password(number: str, token: str, new: str) -> User:
+    """Set a password by the link of a mail, and sign out everywhere.
+
+    Raises Missing where the link is not good any more, ValidationError for a weak password.
+    """
+    try:
+        user = User.objects.get(pk=int(force_str(urlsafe_base64_decode(number))))
+    except (ValueError, OverflowError, User.DoesNotExist) as error:
+        raise Missing("this link is not good: ask for another mail") from error
+    if not default_token_generator.check_token(user, token):
+        raise Missing("this link was used already, or is too old: ask for another mail")
+    validate_password(new, user)
+    with transaction.atomic():
+        user.set_password(new)
+        user.save(update_fields=["password"])
+        sign_out_everywhere(user)
+    return user
+
+
+def remember_session(user: User, key: str, browser: str) -> None:
+    """List a browser in which somebody has signed in."""
+    OpenSession.objects.update_or_create(
+        key=key, defaults={"user": user, "browser": _called(browser)}
+    )
+
+
+def _called(agent: str) -> str:
+    """What a browser calls itself, short: its name and its machine."""
+    machine = re.search(r"\(([^;)]+)", agent)
+    name = next(
+        (one for one in ("Firefox", "Edg", "Chrome", "Safari") if one in agent), "a browser"
+    )
+    told = {"Edg": "Edge"}.get(name, name)
+    return f"{told}, {machine[1].strip()}"[:LONGEST_BROWSER] if machine else told
+
+
+def sign_out_everywhere(user: User, but: str | None = None) -> int:
+    """End every session of somebody but one; gives back how many."""
+    keys = list(user.open_sessions.exclude(key=but or "").values_list("key", flat=True))
+    ended, _ = Session.objects.filter(session_key__in=keys).delete()
+    OpenSession.objects.filter(key__in=keys).delete()
+    return ended
+
+
+def export_all(user: User) -> IO[bytes]:
+    """All that is somebody's, in one ZIP file: each song's bundle, the log, what the account is."""
+    target = tempfile.TemporaryFile()  # noqa: SIM115
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as folder:
+        taken: set[str] = set()
+        for song in Song.objects.filter(owner=user, revision__gt=0).order_by("created_at"):
+            name = re.sub(r"[^\w .-]+", "_", song.title).strip(" .")[:80] or "song"
+            while name.lower() in taken:
+                name += "_"
+            taken.add(name.lower())
+            with bundle_of(song) as bundle, folder.open(f"songs/{name}.zip", "w") as place:
+                while chunk := bundle.read(1 << 20):
+                    place.write(chunk)
+        folder.writestr("practice.csv", _log_of(user))
+        folder.writestr("account.json", json.dumps(_account_of(user), ensure_ascii=False, indent=1))
+    target.seek(0)
+    return target
+
+
+def _log_of(user: User) -> str:
+    text = io.StringIO()
+    rows = csv.writer(text)
+    rows.writerow(("played_at", "song", "title", "bpm", "loops", "minutes", "feeling"))
+    for entry in PracticeEntry.objects.filter(owner=user).select_related("song"):
+        song = entry.song.title
+        # A spreadsheet would take what begins so for a formula.
+        cells = [f"'{one}" if one[:1] in "=+-@" else one for one in (song, entry.title)]
+        rows.writerow(
+            (
+                entry.played_at.isoformat(),
+                *cells,
+                entry.bpm,
+                entry.loops,
+                entry.minutes,
+                entry.feeling,
+            )
+        )
+    return text.getvalue()
+
+
+def _account_of(user: User) -> dict[str, object]:
+    return {
+        "name": user.get_username(),
+        "email": user.email,
+        "since": user.date_joined.isoformat(),
+        "groups": [one.group.name for one in user.memberships.select_related("group")],
+        "kits": [{"name": kit.name, **kit.values} for kit in user.kits.all()],
+        "rhythms": [{"name": one.name, "entry": one.entry} for one in user.rhythms.all()],
+        "comments": [
+            {"bar": one.bar, "words": one.words, "at": one.created_at.isoformat()}
+            for one in user.comments.all()
+        ],
+    }
+
+
+def delete_account(user: User, password: str) -> None:
+    """Remove an account with everything that is its own.
+
+    Raises ValidationError for a wrong password, NotNow while songs are given to others, or others
+    are in a band or class that it made.
+    """
+    if not user.check_password(password):
+        raise ValidationError("That is not your password.")
+    lead = [one.name for one in user.own_groups.all() if one.members.count() > 1]
+    if lead:
+        raise NotNow(f"others are in {', '.join(lead)}, which you made: remove that first")
+    with transaction.atomic():
+        user.own_groups.all().delete()
+        for song in list(user.songs.all()):
+            delete_song(song)
+        sign_out_everywhere(user)
+        user.delete()

@@ -21,6 +21,7 @@ from orchesis.music.json import hit_from_json, hit_to_json, to_json
 from orchesis.music.values import Transcription
 from studio.actions.locking import count_up, lock_bars, lock_song, write_bars
 from studio.models import EditEntry, Song, SongBar, SongChange
+from studio.values.access import Role, role_of
 from studio.values.decided import changed_keys, decided_parts
 from studio.values.stored import load_transcription
 
@@ -92,7 +93,7 @@ class Action(ABC):
 
     def may(self, song: Song, author: User) -> bool:
         """Whether somebody may make it."""
-        return bool(song.owner_id == author.pk)
+        return role_of(song, author) >= Role.EDITOR
 
     @abstractmethod
     def bars(self, song: Song) -> tuple[int, ...] | None:

@@ -13,8 +13,9 @@ from django.db import transaction
 from orchesis.audio.decode import SUFFIXES, probe
 from orchesis.errors import RefusedAudio
 from orchesis.music.titles import title_of
+from studio.actions.groups import given_words
 from studio.models import OPEN_STATES, JobKind, Song
-from studio.queueing import queue_job
+from studio.queueing import NotNow, queue_job
 from studio.storage import need_room, told_when_full
 
 FULL = "this recording was not stored"
@@ -72,7 +73,10 @@ def keep_upload(upload: File[bytes], target: Path) -> None:
 
 
 def delete_song(song: Song) -> None:
-    """Remove a song, its history and its files."""
+    """Remove a song, its history and its files. Raises NotNow while it is given to somebody."""
+    given = given_words(song)
+    if given:
+        raise NotNow(f"this song is given to {given} to practise: withdraw that first")
     folder = song.folder
     with transaction.atomic():
         song.jobs.filter(state__in=OPEN_STATES).update(cancel_requested=True)

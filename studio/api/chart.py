@@ -19,6 +19,7 @@ from orchesis.chart.files import WRITERS, write_file
 from studio.actions.charting import DecidePart, SetCue
 from studio.actions.exchange import TakePart, bundle_of, lined_up, part_of
 from studio.actions.prints import MADE_BY_WORKER, printed
+from studio.api.access import ForLinks, own_user, scored_song
 from studio.api.answers import performed
 from studio.api.chart_serializers import (
     ChartOptionsSerializer,
@@ -32,14 +33,14 @@ from studio.api.chart_serializers import (
 )
 from studio.api.ranges import stored_file
 from studio.api.serializers import EditedSerializer
-from studio.api.songs import own_user, scored_song
 from studio.api.uploads import need_file
 from studio.api.validation import validated_body, validated_query
+from studio.values.access import Role
 from studio.values.charts import chart_values, charted, signature
 from studio.values.stored import load_transcription
 
 
-class ChartView(APIView):
+class ChartView(ForLinks):
     """The chart on its pages."""
 
     @extend_schema(responses=ChartSerializer, parameters=[ChartQuerySerializer])
@@ -48,7 +49,7 @@ class ChartView(APIView):
 
         After an edit only the systems that the asker lacks are sent.
         """
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.LINK)
         asked = validated_query(request, ChartQuerySerializer)
         known = frozenset(filter(None, asked.pop("have").split(",")))
         # These values are our own and typed: see ScoreView.
@@ -125,13 +126,13 @@ class BundleView(APIView):
         )
 
 
-class FileView(APIView):
+class FileView(ForLinks):
     """Files to download."""
 
     @extend_schema(responses={200: OpenApiTypes.BINARY}, parameters=[ChartOptionsSerializer])
     def get(self, request: Request, song_id: uuid.UUID, name: str) -> HttpResponseBase:
         """One of the chart's files; 202 while a print is being made: ask again in a second."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.LINK)
         if name not in WRITERS:
             raise NotFound("There is no such file.")
         options = chart_options(validated_query(request, ChartOptionsSerializer))

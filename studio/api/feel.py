@@ -11,9 +11,9 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.views import APIView
 
+from studio.api.access import scored_song
 from studio.api.ranges import kept_answer
 from studio.api.serializers import INSTRUMENTS
-from studio.api.songs import scored_song
 from studio.values.page import feel_page
 
 

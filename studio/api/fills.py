@@ -19,6 +19,7 @@ from orchesis.fills.decide import FillAsked, decision_words
 from studio.actions.grid import DecideFill, GiveHands
 from studio.actions.kits import choose_kit, save_kit
 from studio.actions.practice_list import put_on_list
+from studio.api.access import own_song, own_user, scored_song
 from studio.api.answers import performed
 from studio.api.fill_serializers import (
     ExerciseSerializer,
@@ -35,9 +36,9 @@ from studio.api.fill_serializers import (
 )
 from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
-from studio.api.songs import own_song, own_user, scored_song
 from studio.api.validation import validated_body, validated_query
 from studio.models import Kit, PracticeItem
+from studio.values.access import Role
 from studio.values.fills import exercise_values, fills_elsewhere, staff_svg
 from studio.values.kits import STANDARD_VALUES, kit_values, song_player
 from studio.values.page import fills_page
@@ -121,7 +122,7 @@ class PracticeListView(APIView):
     @extend_schema(request=PracticeWishSerializer, responses={201: PracticeItemSerializer})
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Put an exercise on it."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.READER)
         wish = validated_body(request, PracticeWishSerializer)
         item = put_on_list(song, own_user(request), **wish)
         return Response(item_values(item), status=201)
@@ -134,7 +135,7 @@ class PracticeItemView(APIView):
     def delete(self, request: Request, song_id: uuid.UUID, item_id: int) -> Response:
         """Take it off."""
         mine = PracticeItem.objects.filter(
-            pk=item_id, song=own_song(request, song_id), owner=own_user(request)
+            pk=item_id, song=own_song(request, song_id, Role.READER), owner=own_user(request)
         )
         if not mine.delete()[0]:
             raise NotFound("This is not on your list.")

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
+from typing import Any
 
 from django.http.response import HttpResponseBase
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 
 from orchesis.form.edit import FormChange
@@ -21,6 +24,7 @@ from studio.actions.grid import (
     LayTempo,
     TakeReading,
 )
+from studio.api.access import own_user, scored_song
 from studio.api.answers import performed
 from studio.api.ranges import kept_answer
 from studio.api.serializers import (
@@ -33,14 +37,16 @@ from studio.api.serializers import (
     TapsSerializer,
     TypedTempoSerializer,
 )
-from studio.api.songs import own_user, scored_song
 from studio.api.validation import validated_body, validated_query
 from studio.values.page import reading_page
 
 
-def change(request: Request, song_id: uuid.UUID, action: Action) -> Response:
-    """Change the asker's song and answer with all of it."""
-    return Response(performed(scored_song(request, song_id), own_user(request), action))
+def change(
+    request: Request, song_id: uuid.UUID, shape: type[Serializer[Any]], make: Callable[..., Action]
+) -> Response:
+    """Change a song, by what the body asks for, and answer with all of it. Who asks comes first."""
+    song = scored_song(request, song_id)
+    return Response(performed(song, own_user(request), make(**validated_body(request, shape))))
 
 
 class ReadingView(APIView):
@@ -59,9 +65,7 @@ class ReadingView(APIView):
     @extend_schema(request=ReadingChoiceSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Take another of the song's readings."""
-        return change(
-            request, song_id, TakeReading(**validated_body(request, ReadingChoiceSerializer))
-        )
+        return change(request, song_id, ReadingChoiceSerializer, TakeReading)
 
 
 class TapsView(APIView):
@@ -70,7 +74,7 @@ class TapsView(APIView):
     @extend_schema(request=TapsSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Lay the grid by tapped beats."""
-        return change(request, song_id, LayTaps(**validated_body(request, TapsSerializer)))
+        return change(request, song_id, TapsSerializer, LayTaps)
 
 
 class TempoView(APIView):
@@ -79,7 +83,7 @@ class TempoView(APIView):
     @extend_schema(request=TypedTempoSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Lay the grid near a tempo, through the strokes; confirmed sections keep their beats."""
-        return change(request, song_id, LayTempo(**validated_body(request, TypedTempoSerializer)))
+        return change(request, song_id, TypedTempoSerializer, LayTempo)
 
 
 class BarLineView(APIView):
@@ -88,7 +92,7 @@ class BarLineView(APIView):
     @extend_schema(request=BarLineSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Draw a bar line to where it belongs; the ends of confirmed sections stay."""
-        return change(request, song_id, DrawBarLine(**validated_body(request, BarLineSerializer)))
+        return change(request, song_id, BarLineSerializer, DrawBarLine)
 
 
 class ConfirmView(APIView):
@@ -97,9 +101,7 @@ class ConfirmView(APIView):
     @extend_schema(request=ConfirmSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Settle a finding, or open it again."""
-        return change(
-            request, song_id, ConfirmFinding(**validated_body(request, ConfirmSerializer))
-        )
+        return change(request, song_id, ConfirmSerializer, ConfirmFinding)
 
 
 class FormView(APIView):
@@ -108,5 +110,6 @@ class FormView(APIView):
     @extend_schema(request=FormChangeSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Split, merge, move, rename, say what is the same, confirm."""
-        asked = FormChange(**validated_body(request, FormChangeSerializer))
-        return change(request, song_id, ChangeForm(asked))
+        return change(
+            request, song_id, FormChangeSerializer, lambda **asked: ChangeForm(FormChange(**asked))
+        )

@@ -28,6 +28,7 @@ from studio.actions.notes import (
     LikeBars,
     ReopenBars,
 )
+from studio.api.access import own_user, scored_song
 from studio.api.answers import performed
 from studio.api.groove_serializers import (
     ChainOfSerializer,
@@ -47,7 +48,6 @@ from studio.api.groove_serializers import (
 )
 from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
-from studio.api.songs import own_user, scored_song
 from studio.api.validation import validated_body, validated_query
 from studio.models import OwnRhythm, Song
 from studio.values.grooves import (

@@ -10,10 +10,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from studio.actions.store import forget_heard, take_heard
+from studio.api.access import own_user, scored_song
 from studio.api.answers import edited_values
 from studio.api.groove_serializers import HeardAgainSerializer
 from studio.api.serializers import EditedSerializer
-from studio.api.songs import own_user, scored_song
 from studio.values.heard import heard_values
 
 

@@ -30,6 +30,7 @@ from studio.actions.practising import (
     latest_mix,
     mix_path,
 )
+from studio.api.access import ForLinks, own_song, own_user, scored_song
 from studio.api.fill_serializers import FillsOfSerializer
 from studio.api.practice_serializers import (
     ClapsSerializer,
@@ -49,9 +50,9 @@ from studio.api.practice_serializers import (
     VariationAskedSerializer,
 )
 from studio.api.ranges import kept_answer, stored_file
-from studio.api.songs import own_song, own_user, scored_song
 from studio.api.validation import validated_body, validated_query
 from studio.models import PracticeEntry, PracticePlan
+from studio.values.access import Role
 from studio.values.kits import song_player, stamp_of
 from studio.values.practice import (
     entry_values,
@@ -64,17 +65,17 @@ from studio.values.shown import shown, shown_path
 from studio.values.stored import load_transcription
 
 
-class PracticeView(APIView):
+class PracticeView(ForLinks):
     """The stage as it opens."""
 
     @extend_schema(responses=OverviewSerializer, operation_id="songs_practice")
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """What can be practised, what was, what is next; the asker's own."""
-        song = scored_song(request, song_id)
-        return Response(overview_values(song, load_transcription(song), own_user(request)))
+        song = scored_song(request, song_id, Role.LINK)
+        return Response(overview_values(song, load_transcription(song), request.user))
 
 
-class PlanView(APIView):
+class PlanView(ForLinks):
     """The plan of a groove or a fill."""
 
     @extend_schema(
@@ -82,7 +83,7 @@ class PlanView(APIView):
     )
     def get(self, request: Request, song_id: uuid.UUID, target: str) -> HttpResponseBase:
         """Every step of every method."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.LINK)
         school = validated_query(request, FillsOfSerializer)["school"]
         player = song_player(song)
         name = f"plan-{target}-{school}-{stamp_of(player)}"
@@ -97,7 +98,7 @@ class PlanView(APIView):
     @extend_schema(request=KeepPlanSerializer, responses=KeptPlanSerializer)
     def put(self, request: Request, song_id: uuid.UUID, target: str) -> Response:
         """Keep which of them are practised, in which order, and where one is."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.READER)
         wish = validated_body(request, KeepPlanSerializer)
         plan = keep_plan(song, own_user(request), target=target, **wish)
         return Response(
@@ -114,20 +115,20 @@ class PlanView(APIView):
     def delete(self, request: Request, song_id: uuid.UUID, target: str) -> Response:
         """Keep it no longer; the log stays."""
         mine = PracticePlan.objects.filter(
-            song=own_song(request, song_id), owner=own_user(request), target=target
+            song=own_song(request, song_id, Role.READER), owner=own_user(request), target=target
         )
         if not mine.delete()[0]:
             raise NotFound("You keep no such plan.")
         return Response(status=204)
 
 
-class VariationView(APIView):
+class VariationView(ForLinks):
     """Free variation."""
 
     @extend_schema(request=VariationAskedSerializer, responses=PassSerializer)
     def post(self, request: Request, song_id: uuid.UUID, target: str) -> Response:
         """One pass: the core, and what chance or a call adds."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.LINK)
         wish = validated_body(request, VariationAskedSerializer)
         score, player = load_transcription(song), song_player(song)
         material = material_of(score, target, player)
@@ -148,14 +149,14 @@ class LogView(APIView):
     @extend_schema(request=LogSerializer, responses=OverviewSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Enter it; what was sent before is not entered again. Answers with what is next."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.READER)
         enter_log(song, own_user(request), validated_body(request, LogSerializer)["entries"])
         return Response(overview_values(song, load_transcription(song), own_user(request)))
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, song_id: uuid.UUID) -> Response:
         """Clear the asker's log of this song."""
-        song = own_song(request, song_id)
+        song = own_song(request, song_id, Role.READER)
         PracticeEntry.objects.filter(song=song, owner=own_user(request)).delete()
         return Response(status=204)
 
@@ -220,13 +221,13 @@ def _wanted(items: list[dict[str, Any]]) -> list[Wanted]:
     ]
 
 
-class PlayedView(APIView):
+class PlayedView(ForLinks):
     """What was played beside what is written."""
 
     @extend_schema(request=PlayedSerializer, responses=ComparisonSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Compare; nothing is kept of it but what the log is told."""
-        scored_song(request, song_id)
+        scored_song(request, song_id, Role.LINK)
         sent = validated_body(request, PlayedSerializer)
         struck = [
             Struck(
@@ -238,6 +239,7 @@ class PlayedView(APIView):
         return Response(
             {
                 "is_clean": found.is_clean,
+                "ladder_step": found.ladder_step,
                 "words": found.words,
                 "limbs": [
                     {
@@ -257,13 +259,13 @@ class PlayedView(APIView):
         )
 
 
-class StandInView(APIView):
+class StandInView(ForLinks):
     """A player that stands in for a real one."""
 
     @extend_schema(request=StandInSerializer, responses=StrokesSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """The strokes of a stand-in with these errors."""
-        scored_song(request, song_id)
+        scored_song(request, song_id, Role.LINK)
         sent = validated_body(request, StandInSerializer)
         errors = Errors(
             {Limb(name): late for name, late in sent["late_ms"].items()},
@@ -288,7 +290,7 @@ class StandInView(APIView):
         )
 
 
-class LatencyView(APIView):
+class LatencyView(ForLinks):
     """The clap test."""
 
     @extend_schema(request=ClapsSerializer, responses=LatencySerializer)
@@ -310,7 +312,8 @@ class MixesView(APIView):
     @extend_schema(request=MixAskedSerializer, responses=MixStateSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Ask for a mix, and how far it is: the same again until it is done."""
-        song = scored_song(request, song_id)
+        # A mix has the record in it: links that are without it have no mixes either.
+        song = scored_song(request, song_id, Role.READER)
         asked = validated_body(request, MixAskedSerializer)
         job = latest_mix(song, asked)
         if job is None or job.state == "done":
@@ -329,7 +332,7 @@ class MixCancelView(APIView):
     @extend_schema(request=MixAskedSerializer, responses={204: None})
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Stop rendering it."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.READER)
         cancel_mix(song, validated_body(request, MixAskedSerializer))
         return Response(status=204)
 

@@ -290,6 +290,7 @@ class ComparisonSerializer(serializers.Serializer[Any]):
     """What came of it; lists of indices into what was sent."""
 
     is_clean = serializers.BooleanField()
+    ladder_step = serializers.IntegerField()
     words = serializers.ListField(child=serializers.CharField())
     limbs = LimbTimingSerializer(many=True)
     pairs = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))

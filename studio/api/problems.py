@@ -55,9 +55,9 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         answer.data["bars"] = bars
         return answer
     if isinstance(error, NotYours):
-        return _answer(403, "not_yours", f"{str(error).capitalize()}.")
+        return _answer(403, "not_yours", _sentence(error))
     if isinstance(error, NotNow):
-        return _answer(409, "not_now", f"{str(error).capitalize()}.")
+        return _answer(409, "not_now", _sentence(error))
     if isinstance(error, InvalidTranscription):
         return _answer(400, "invalid", str(error))
     if isinstance(error, DiskFull):
@@ -65,7 +65,7 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
     if is_full(error):
         return _answer(507, "disk_full", str(DiskFull("this was not stored")))
     if isinstance(error, Missing):
-        return _answer(404, "not_found", str(error))
+        return _answer(404, "not_found", _sentence(error))
     if isinstance(error, RequestDataTooBig):
         return _answer(413, "too_large", "At most 2 MB are taken at once.")
     if isinstance(error, OrchesisError):
@@ -139,6 +139,12 @@ def forged(request: HttpRequest, reason: str = "") -> HttpResponse:
     return plain_problem(
         403, "forgery", "This page is out of date, or cookies are blocked. Reload it and try again."
     )
+
+
+def _sentence(error: Exception) -> str:
+    """What it says, with a capital and a full stop; names in it stay as they are."""
+    text = str(error)
+    return f"{text[:1].upper()}{text[1:]}{'' if text.endswith(('.', '?', '!')) else '.'}"
 
 
 def _answer(status: int, code: str, detail: str) -> Response:

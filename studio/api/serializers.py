@@ -26,6 +26,7 @@ class SessionSerializer(serializers.Serializer[Any]):
     username = serializers.CharField(allow_null=True)
     is_demo = serializers.BooleanField()
     demo_available = serializers.BooleanField()
+    registration = serializers.CharField(help_text="open, invitation or closed")
 
 
 class CredentialsSerializer(serializers.Serializer[Any]):
@@ -33,6 +34,13 @@ class CredentialsSerializer(serializers.Serializer[Any]):
 
     username = serializers.CharField(max_length=150)
     password = serializers.CharField(max_length=200, trim_whitespace=False)
+
+
+class SignUpSerializer(CredentialsSerializer):
+    """The same, and where mails go; the secret of an invitation where one needs it."""
+
+    email = serializers.EmailField(max_length=200, allow_blank=True, default="")
+    invitation = serializers.CharField(max_length=64, allow_blank=True, default="")
 
 
 class ProblemSerializer(serializers.Serializer[Any]):
@@ -52,6 +60,9 @@ class RunSerializer(serializers.Serializer[Any]):
     seconds_left = serializers.FloatField(allow_null=True)
 
 
+SONG_ROLES = ("owner", "editor", "reader", "link")
+
+
 class SongSerializer(serializers.Serializer[Any]):
     """A song on the shelf."""
 
@@ -67,6 +78,10 @@ class SongSerializer(serializers.Serializer[Any]):
     doubts = serializers.IntegerField()
     bars = serializers.IntegerField()
     revision = serializers.IntegerField()
+    role = serializers.ChoiceField(SONG_ROLES, help_text="what the asker is to the song")
+    owner = serializers.CharField()
+    is_shared = serializers.BooleanField(help_text="whether others see it")
+    open_comments = serializers.IntegerField()
     run = RunSerializer(allow_null=True)
 
 
@@ -78,9 +93,10 @@ class ImportSerializer(serializers.Serializer[Any]):
 
 
 class RenameSerializer(serializers.Serializer[Any]):
-    """A new title."""
+    """A new title, who plays it, or both."""
 
-    title = serializers.CharField(max_length=200)
+    title = serializers.CharField(max_length=200, required=False)
+    performer = serializers.CharField(max_length=200, required=False, allow_blank=True)
 
 
 class HitSerializer(serializers.Serializer[Any]):

@@ -9,15 +9,16 @@ from django.core.exceptions import ValidationError
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
-from rest_framework.exceptions import AuthenticationFailed, NotFound, Throttled
+from rest_framework.exceptions import AuthenticationFailed, NotFound, PermissionDenied, Throttled
 from rest_framework.exceptions import ValidationError as Invalid
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from studio.actions.accounts import make_account
-from studio.api.serializers import CredentialsSerializer, SessionSerializer
+from studio.actions.accounts import make_account, remember_session
+from studio.actions.groups import is_invited
+from studio.api.serializers import CredentialsSerializer, SessionSerializer, SignUpSerializer
 from studio.models import Account
 from studio.passwords import TooManyGuesses, count_guess, count_sign_up, remember_device
 
@@ -29,6 +30,7 @@ def _session(request: Request) -> Response:
         "username": name,
         "is_demo": is_demo,
         "demo_available": settings.DEMO,
+        "registration": settings.REGISTRATION,
     }
     return Response(SessionSerializer(values).data)
 
@@ -58,7 +60,8 @@ class _Entrance(APIView):
     permission_classes = [AllowAny]
 
 
-def _too_many(error: TooManyGuesses) -> Throttled:
+def too_many(error: TooManyGuesses) -> Throttled:
+    """What to say to whoever tries too often."""
     minutes = max(1, round(error.seconds / 60))
     wait = f"{minutes} minutes" if minutes > 1 else "a minute"
     return Throttled(detail=f"Too many tries. Wait {wait}, then try again.")
@@ -67,6 +70,8 @@ def _too_many(error: TooManyGuesses) -> Throttled:
 def _enter(request: Request, user: User) -> Response:
     """Sign in, and know this browser from now on."""
     login(request, user)
+    agent = str(request.META.get("HTTP_USER_AGENT", ""))
+    remember_session(user, request.session.session_key or "", agent)
     response = _session(request)
     remember_device(response, user.get_username())
     return response
@@ -83,7 +88,7 @@ class SignInView(_Entrance):
         try:
             count_guess(request._request, data.validated_data["username"])
         except TooManyGuesses as error:
-            raise _too_many(error) from error
+            raise too_many(error) from error
         user = authenticate(request, **data.validated_data)
         if not isinstance(user, User):
             raise AuthenticationFailed("Name or password is not right.")
@@ -93,17 +98,24 @@ class SignInView(_Entrance):
 class SignUpView(_Entrance):
     """Make an account."""
 
-    @extend_schema(request=CredentialsSerializer, responses=SessionSerializer)
+    @extend_schema(request=SignUpSerializer, responses=SessionSerializer)
     def post(self, request: Request) -> Response:
-        """Make an account and sign in."""
-        data = CredentialsSerializer(data=request.data)
+        """Make an account and sign in, where this server lets one."""
+        data = SignUpSerializer(data=request.data)
         data.is_valid(raise_exception=True)
+        wish = data.validated_data
         try:
             count_sign_up(request._request)
         except TooManyGuesses as error:
-            raise _too_many(error) from error
+            raise too_many(error) from error
+        if settings.REGISTRATION == "closed":
+            raise PermissionDenied("Accounts are made by whoever runs this server: ask there.")
+        if settings.REGISTRATION == "invitation" and not is_invited(wish["invitation"]):
+            raise PermissionDenied(
+                "One joins by invitation here: open the link that you were sent."
+            )
         try:
-            user = make_account(data.validated_data["username"], data.validated_data["password"])
+            user = make_account(wish["username"], wish["password"], wish["email"])
         except ValidationError as error:
             raise Invalid(error.messages) from error
         return _enter(request, user)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import uuid
 
-from django.contrib.auth.models import User
 from django.http import HttpResponse
 from django.http.response import HttpResponseBase
 from drf_spectacular.types import OpenApiTypes
@@ -23,6 +22,7 @@ from studio.actions.history import redo, undo
 from studio.actions.importing import delete_song
 from studio.actions.listening import listen_again
 from studio.actions.notes import EditBars
+from studio.api.access import ForLinks, access, heard_song, own_song, own_user, scored_song
 from studio.api.answers import edited_values, performed
 from studio.api.ranges import kept_answer, stored_file
 from studio.api.serializers import (
@@ -39,35 +39,10 @@ from studio.api.serializers import (
 from studio.api.uploads import need_file
 from studio.models import Song
 from studio.queueing import cancel_job
+from studio.values.access import Role, shared_with
 from studio.values.page import score_page
 from studio.values.presenting import mine_values, run_values, song_values
 from studio.values.stored import load_transcription
-
-
-def own_user(request: Request) -> User:
-    """Who asks; the permission classes have made sure that somebody is signed in."""
-    assert isinstance(request.user, User)
-    return request.user
-
-
-def own_song(request: Request, song_id: uuid.UUID) -> Song:
-    """The song, if it is the asker's. Somebody else's does not exist for them.
-
-    Its header, which is long, is fetched when it is first asked for.
-    """
-    mine = Song.objects.filter(pk=song_id, owner=own_user(request))
-    song = mine.defer("header", "loudness").first()
-    if song is None:
-        raise NotFound("There is no such song on your shelf.")
-    return song
-
-
-def scored_song(request: Request, song_id: uuid.UUID) -> Song:
-    """The same, and it must have been transcribed."""
-    song = own_song(request, song_id)
-    if not song.has_score:
-        raise NotFound("This song has not been transcribed yet.")
-    return song
 
 
 class ShelfView(APIView):
@@ -78,8 +53,13 @@ class ShelfView(APIView):
     @extend_schema(responses=SongSerializer(many=True), operation_id="songs_list")
     def get(self, request: Request) -> Response:
         """All songs of the asker, newest first."""
-        songs = Song.objects.filter(owner=own_user(request)).prefetch_related("bars")
-        return Response(SongSerializer([song_values(song) for song in songs], many=True).data)
+        user = own_user(request)
+        own = Song.objects.filter(owner=user).select_related("owner")
+        seats = shared_with(user)
+        others = Song.objects.filter(pk__in=seats).select_related("owner")
+        values = [song_values(song, Role.OWNER) for song in own]
+        values += [song_values(song, seats[song.pk]) for song in others]
+        return Response(SongSerializer(values, many=True).data)
 
     @extend_schema(request=ImportSerializer, responses={201: SongSerializer})
     def post(self, request: Request) -> Response:
@@ -90,31 +70,36 @@ class ShelfView(APIView):
         song = import_any(
             own_user(request), data.validated_data["file"], data.validated_data.get("title", "")
         )
-        return Response(SongSerializer(song_values(song)).data, status=201)
+        return Response(SongSerializer(song_values(song, Role.OWNER)).data, status=201)
 
 
-class SongView(APIView):
+class SongView(ForLinks):
     """One song."""
 
     @extend_schema(responses=SongSerializer)
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """The song and the state of its run."""
-        return Response(SongSerializer(song_values(own_song(request, song_id))).data)
+        found = access(request, song_id, Role.LINK)
+        values = song_values(found.song, found.role)
+        if not found.may_hear:
+            values |= {"has_recording": False, "file_name": ""}
+        return Response(SongSerializer(values).data)
 
     @extend_schema(request=RenameSerializer, responses=SongSerializer)
     def patch(self, request: Request, song_id: uuid.UUID) -> Response:
         """Rename it."""
-        song = own_song(request, song_id)
+        song = own_song(request, song_id, Role.OWNER)
         data = RenameSerializer(data=request.data)
         data.is_valid(raise_exception=True)
-        song.title = data.validated_data["title"]
-        song.save(update_fields=["title", "updated_at"])
-        return Response(SongSerializer(song_values(song)).data)
+        for name, value in data.validated_data.items():
+            setattr(song, name, value)
+        song.save(update_fields=[*data.validated_data, "updated_at"])
+        return Response(SongSerializer(song_values(song, Role.OWNER)).data)
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, song_id: uuid.UUID) -> Response:
         """Remove it with all that belongs to it."""
-        delete_song(own_song(request, song_id))
+        delete_song(own_song(request, song_id, Role.OWNER))
         return Response(status=204)
 
 
@@ -134,34 +119,37 @@ class ListenView(APIView):
         return Response(RunSerializer(run_values(cancel_job(own_song(request, song_id)))).data)
 
 
-class ScoreView(APIView):
+class ScoreView(ForLinks):
     """The written part."""
 
     @extend_schema(responses=ScoreSerializer)
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """All that the song page shows, the same for everybody who may see it."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.LINK)
         # These values are our own and typed: passing them through the serializer again would
         # only cost time on a long song. The schema is still generated from it.
         return kept_answer(request._request, *score_page(song))
 
 
-class MineView(APIView):
+class MineView(ForLinks):
     """What of a song is the asker's own."""
 
     @extend_schema(responses=MineSerializer, operation_id="songs_mine_retrieve")
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """Whether there is something to take back, and which parts of the record can be heard."""
-        return Response(mine_values(scored_song(request, song_id), own_user(request)))
+        found = access(request, song_id, Role.LINK)
+        if not found.song.has_score:
+            raise NotFound("This song has not been transcribed yet.")
+        return Response(mine_values(found.song, request.user, may_hear=found.may_hear))
 
 
-class ClicksView(APIView):
+class ClicksView(ForLinks):
     """The metronome."""
 
     @extend_schema(responses=ClickSerializer(many=True))
     def get(self, request: Request, song_id: uuid.UUID, subdivision: str) -> Response:
         """Every click of the song: on the beats as they were played, leaning as the song swings."""
-        song = scored_song(request, song_id)
+        song = scored_song(request, song_id, Role.LINK)
         if subdivision not in SUBDIVISIONS:
             raise NotFound("There is no such click.")
         points = clicks(load_transcription(song), subdivision)
@@ -204,37 +192,37 @@ class RedoView(APIView):
         return Response(edited_values(redo(scored_song(request, song_id), author), author))
 
 
-class AudioView(APIView):
+class AudioView(ForLinks):
     """The sound."""
 
     @extend_schema(responses={200: OpenApiTypes.BINARY})
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """The listening copy, whole or in ranges."""
-        song = own_song(request, song_id)
+        song = heard_song(request, song_id)
         if not song.listening_path.exists():
             raise NotFound("This recording cannot be played yet.")
         return stored_file(request._request, song.listening_path, "audio/ogg")
 
 
-class PartView(APIView):
+class PartView(ForLinks):
     """The record taken apart."""
 
     @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="songs_part_retrieve")
     def get(self, request: Request, song_id: uuid.UUID, part: str) -> HttpResponseBase:
         """Drums forward, drums down or bass forward, whole or in ranges."""
-        song = own_song(request, song_id)
+        song = heard_song(request, song_id)
         if part not in list(Part) or not song.part_path(part).exists():
             raise NotFound("This recording has not been taken apart that way.")
         return stored_file(request._request, song.part_path(part), "audio/ogg")
 
 
-class PeaksView(APIView):
+class PeaksView(ForLinks):
     """The waveform."""
 
     @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="songs_peaks_retrieve")
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """The largest amplitude of each hundredth of a second, a byte each."""
-        song = own_song(request, song_id)
+        song = heard_song(request, song_id)
         if not song.peaks_path.exists():
             raise NotFound("No waveform is kept for this song: listen to it again.")
         return HttpResponse(song.peaks_path.read_bytes(), content_type="application/octet-stream")

@@ -21,9 +21,9 @@ from studio.actions.sources import (
     remove_source,
     state_of,
 )
+from studio.api.access import own_song, scored_song
 from studio.api.ranges import stored_file
 from studio.api.serializers import ImportSerializer, SourceSerializer
-from studio.api.songs import own_song, scored_song
 from studio.api.uploads import need_file
 from studio.models import Source, SourceState
 

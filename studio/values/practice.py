@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from django.contrib.auth.models import User
+from django.contrib.auth.models import AnonymousUser, User
 from django.utils import timezone
 
 from orchesis.errors import Missing
@@ -237,8 +237,11 @@ def note_values(note: Sounding) -> dict[str, Any]:
     }
 
 
-def overview_values(song: Song, score: Transcription, owner: User) -> dict[str, Any]:
-    """What can be practised, what was, and what is next."""
+def overview_values(
+    song: Song, score: Transcription, viewer: User | AnonymousUser
+) -> dict[str, Any]:
+    """What can be practised, what was, and what is next; of a guest nothing is kept here."""
+    owner = viewer if isinstance(viewer, User) else None
     plans = list(PracticePlan.objects.filter(song=song, owner=owner))
     entries = list(PracticeEntry.objects.filter(song=song, owner=owner))
     listed = PracticeItem.objects.filter(song=song, owner=owner)
@@ -314,7 +317,7 @@ USUAL_LEVEL_DB = 95.0
 """At the ear of somebody who plays drums without protection, until it is measured or said."""
 
 
-def body_values(owner: User) -> dict[str, Any]:
+def body_values(owner: User | None) -> dict[str, Any]:
     """What ears have had today, over all songs, and what to take care of."""
     today = PracticeEntry.objects.filter(owner=owner, played_at__date=_today())
     heard = [(entry.level_db or USUAL_LEVEL_DB, entry.minutes) for entry in today]

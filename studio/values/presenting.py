@@ -6,7 +6,7 @@ from collections import defaultdict
 from functools import lru_cache
 from typing import Any
 
-from django.contrib.auth.models import User
+from django.contrib.auth.models import AnonymousUser, User
 from django.utils import timezone
 
 from orchesis.chart.readings import feel_words
@@ -21,6 +21,7 @@ from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
 from studio.models import Job, RunState, Song
 from studio.queueing import latest_job
+from studio.values.access import ROLE_NAMES, Role
 from studio.values.heard import heard_path
 from studio.values.undoable import can_redo, can_undo
 
@@ -28,16 +29,13 @@ FINEST_BINARY = 4
 """Bars are shown on sixteenths at least, so that a sixteenth can be added where none was heard."""
 
 
-def song_values(song: Song) -> dict[str, Any]:
-    """A song on the shelf."""
+def song_values(song: Song, role: Role) -> dict[str, Any]:
+    """A song on the shelf of somebody who has that role at it."""
     run = latest_job(song)
     header = song.header or {}
     feel = ""
     if song.header is not None:
         feel = feel_words(from_json({**song.header, "hits": []})) or "straight"
-    doubts = 0
-    if song.header is not None:
-        doubts = sum(hit["status"] == "doubtful" for bar in song.bars.all() for hit in bar.hits)
     return {
         "id": song.id,
         "title": song.title,
@@ -48,11 +46,23 @@ def song_values(song: Song) -> dict[str, Any]:
         "feel": feel if song.tempo_bpm else "",
         "has_score": song.header is not None,
         "has_recording": bool(song.suffix),
-        "doubts": doubts,
+        "doubts": song.doubt_count,
         "bars": len(header.get("bars", [])),
         "revision": song.revision,
+        "role": ROLE_NAMES[role],
+        "owner": song.owner.get_username(),
+        "is_shared": role is not Role.OWNER or _is_shared(song),
+        "open_comments": song.comments.filter(answers=None, settled_at=None).count(),
         "run": run_values(run) if run else None,
     }
+
+
+def _is_shared(song: Song) -> bool:
+    return bool(
+        song.seats.exists()
+        or song.groups.exists()
+        or song.assignments.filter(withdrawn_at=None).exists()
+    )
 
 
 def run_values(run: Job) -> dict[str, Any]:
@@ -70,13 +80,16 @@ def run_values(run: Job) -> dict[str, Any]:
     }
 
 
-def mine_values(song: Song, viewer: User) -> dict[str, Any]:
+def mine_values(
+    song: Song, viewer: User | AnonymousUser, *, may_hear: bool = True
+) -> dict[str, Any]:
     """What depends on who looks, and on files that come later."""
+    edits = isinstance(viewer, User)
     return {
-        "parts": [part.value for part in Part if song.part_path(part.value).exists()],
-        "can_undo": can_undo(song, viewer),
-        "can_redo": can_redo(song, viewer),
-        "heard_again": heard_path(song).exists(),
+        "parts": [p.value for p in Part if may_hear and song.part_path(p.value).exists()],
+        "can_undo": isinstance(viewer, User) and can_undo(song, viewer),
+        "can_redo": isinstance(viewer, User) and can_redo(song, viewer),
+        "heard_again": edits and heard_path(song).exists(),
     }
 
 

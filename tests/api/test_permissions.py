@@ -6,10 +6,14 @@ import pytest
 from django.contrib.auth.models import User
 from django.test import Client
 from django.urls import URLPattern
+from django.utils import timezone
+from rest_framework.test import APIClient
 
 from studio.actions.accounts import demo_account
 from studio.models import Song
+from studio.people import Seat, ShareLink
 from studio.urls import urlpatterns
+from studio.values.access import Role
 
 PATHS = [
     ("get", ""),
@@ -84,14 +88,83 @@ PATHS = [
     ("post", "/sources/1/follow"),
     ("post", "/sources/1/line-up"),
     ("get", "/sources/1/audio"),
+    ("put", "/tags"),
+    ("get", "/comments"),
+    ("post", "/comments"),
+    ("patch", "/comments/1"),
+    ("delete", "/comments/1"),
+    ("post", "/here"),
+    ("get", "/people"),
+    ("post", "/people"),
+    ("delete", "/people"),
+    ("delete", "/people/1"),
+    ("get", "/links"),
+    ("post", "/links"),
+    ("delete", f"/links/{uuid.UUID(int=1)}"),
 ]
+LINK, READER, EDITOR, OWNER = Role.LINK, Role.READER, Role.EDITOR, Role.OWNER
+FOR_LINKS = {
+    ("get", ""),
+    ("get", "/score"),
+    ("get", "/mine"),
+    ("get", "/clicks/quarters"),
+    ("get", "/chart"),
+    ("get", "/files/drums.mid"),
+    ("get", "/audio"),
+    ("get", "/audio/drums-down"),
+    ("get", "/peaks"),
+    ("get", "/practice"),
+    ("get", "/practice/plans/section-1"),
+    ("post", "/practice/variation/section-1"),
+    ("post", "/practice/played"),
+    ("post", "/practice/stand-in"),
+}
+"""What a link opens: the chart and the player."""
+
+FOR_READERS = {
+    ("put", "/practice/plans/section-1"),
+    ("delete", "/practice/plans/section-1"),
+    ("post", "/practice/log"),
+    ("delete", "/practice/log"),
+    ("post", "/practice/mixes"),
+    ("post", "/practice/mixes/cancel"),
+    ("post", "/practice-list"),
+    ("delete", "/practice-list/1"),
+    ("delete", "/people"),
+    ("put", "/tags"),
+    ("post", "/comments"),
+    ("patch", "/comments/1"),
+    ("delete", "/comments/1"),
+    ("post", "/here"),
+}
+"""What changes nothing but what is the reader's own."""
+
+FOR_OWNERS = {
+    ("patch", ""),
+    ("delete", ""),
+    ("post", "/people"),
+    ("delete", "/people/1"),
+    ("get", "/links"),
+    ("post", "/links"),
+    ("delete", f"/links/{uuid.UUID(int=1)}"),
+}
+
+
+def least(method, path):
+    """The least that one must be to a song for this."""
+    asked = (method, path)
+    for role, own in ((LINK, FOR_LINKS), (READER, FOR_READERS), (OWNER, FOR_OWNERS)):
+        if asked in own:
+            return role
+    return READER if method == "get" else EDITOR
 
 
 def test_the_list_of_endpoints_below_is_complete():
     below_a_song = {
         str(route.pattern).removeprefix("api/songs/<uuid:song_id>")
         for route in urlpatterns
-        if isinstance(route, URLPattern) and "<uuid:song_id>" in str(route.pattern)
+        if isinstance(route, URLPattern)
+        and str(route.pattern).startswith("api/songs/<uuid:song_id>")
     }
     names = {
         "drums.mid": "<str:name>",
@@ -107,6 +180,9 @@ def test_the_list_of_endpoints_below_is_complete():
         "kin/1": "kin/<bar:bar>",
         "picture/1": "picture/<bar:bar>",
         "sources/1": "sources/<row:source_id>",
+        "comments/1": "comments/<row:comment_id>",
+        "people/1": "people/<row:seat_id>",
+        f"links/{uuid.UUID(int=1)}": "links/<uuid:link_id>",
     }
     tested = {path for _, path in PATHS}
     for made, pattern in names.items():
@@ -125,6 +201,51 @@ def test_a_song_does_not_exist_for_anybody_else(ada_song, as_ben, method, path):
     answer = getattr(as_ben, method)(f"/api/songs/{ada_song.id}{path}", **options)
     assert answer.status_code == 404
     assert Song.objects.get().title == "Composed"
+
+
+@pytest.fixture
+def holder(ada_song):
+    """Somebody without an account who has opened a link to the song, and the link."""
+    link = ShareLink.objects.create(song=ada_song, reading="essence", level="all", with_audio=True)
+    api = APIClient()
+    assert api.post("/api/shared", {"token": link.token}, format="json").status_code == 200
+    return api, link
+
+
+def refused_by_right(answer):
+    """Whether it was refused for who asks, and not for what was asked."""
+    told = answer.json() if answer.get("Content-Type") == "application/json" else {}
+    text = told.get("detail", "") if isinstance(told, dict) else ""
+    return answer.status_code == 403 or text == "There is no such song on your shelf."
+
+
+@pytest.mark.parametrize("role", [LINK, READER, EDITOR, OWNER], ids=lambda role: role.name)
+def test_each_may_do_what_is_his_and_nothing_else(
+    ada_song, as_ada, as_ben, ben, holder, role, monkeypatch
+):
+    monkeypatch.setattr("studio.api.songs.delete_song", lambda song: None)
+    asks = {LINK: holder[0], READER: as_ben, EDITOR: as_ben, OWNER: as_ada}[role]
+    wrong = []
+    for method, path in PATHS:
+        if role in (READER, EDITOR):
+            # Some of what is asked gives the seat back.
+            Seat.objects.update_or_create(
+                song=ada_song, user=ben, defaults={"role": role.name.lower()}
+            )
+        answer = getattr(asks, method)(f"/api/songs/{ada_song.id}{path}")
+        if refused_by_right(answer) != (role < least(method, path)):
+            wrong.append((method, path, answer.status_code, answer.content[:80]))
+    assert not wrong
+
+
+def test_a_link_that_was_taken_back_opens_nothing_more(ada_song, holder):
+    api, link = holder
+    for method, path in FOR_LINKS:
+        assert not refused_by_right(getattr(api, method)(f"/api/songs/{ada_song.id}{path}"))
+    link.revoked_at = timezone.now()
+    link.save()
+    for method, path in PATHS:
+        assert getattr(api, method)(f"/api/songs/{ada_song.id}{path}").status_code == 403
 
 
 @pytest.mark.parametrize(("method", "path"), PATHS)

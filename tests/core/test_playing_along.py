@@ -83,6 +83,26 @@ def test_just_the_strokes_that_were_left_out_are_missed():
     assert found.extra == ()
 
 
+@pytest.mark.parametrize(
+    ("left_out", "says"),
+    [((), 1), ((5,), 1), ((5, 9, 11, 15, 20), 0), (tuple(range(0, 24, 2)), -1)],
+)
+def test_the_tempo_rises_when_it_goes_well_and_falls_when_it_does_not(left_out, says):
+    asked = wanted(passes=2)
+    struck = [
+        Struck(item.time, item.instrument, item.velocity)
+        for index, item in enumerate(asked)
+        if index not in left_out
+    ]
+    assert len(asked) >= 24
+    assert compare(asked, struck).ladder_step == says
+
+
+def test_whoever_plays_nothing_is_not_sent_up_the_ladder():
+    assert compare(wanted(passes=1), []).ladder_step == -1
+    assert compare([], []).ladder_step == 0
+
+
 def test_a_stroke_too_many_is_not_taken_for_a_late_one():
     asked = [Wanted(beat * 0.5, I.SNARE, Limb.LEFT_HAND, 100) for beat in range(8)]
     struck = [Struck(item.time, I.SNARE, 100) for item in asked] + [Struck(1.25, I.SNARE, 90)]

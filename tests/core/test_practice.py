@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from orchesis.errors import Missing
 from orchesis.fills.find import find_fills
-from orchesis.limbs.kit import STANDARD
+from orchesis.limbs.kit import STANDARD, Player
 from orchesis.limbs.playable import problems_of
-from orchesis.music.instruments import Instrument, Limb
+from orchesis.music.instruments import TOMS, Instrument, Limb
 from orchesis.practice.exposure import allowed_minutes, dose, minutes_left
 from orchesis.practice.ladder import BEYOND, ladder, slowed_offset, start_share
 from orchesis.practice.material import fill_material, groove_material, material
@@ -52,9 +52,18 @@ def grooves():
     return found
 
 
-def made(bars):
+def made(bars, player=STANDARD):
     piece = song(bars)
-    return material("Groove", piece.bars, piece.hits)
+    return material("Groove", piece.bars, piece.hits, player)
+
+
+PLAYERS = (
+    Player("Left-handed", left_handed=True),
+    Player("Open-handed", open_handed=True),
+    Player("One tom", toms=(I.TOM_FLOOR,)),
+    Player("Slow feet", pedal_hz=3.0, comfortable_hz=5.0),
+    Player("Double pedal", double_pedal=True, toms=(I.TOM_HIGH, I.TOM_FLOOR)),
+)
 
 
 @pytest.mark.parametrize("method", list(Method))
@@ -71,6 +80,22 @@ def test_every_plan_ends_at_the_whole_groove_and_no_step_is_the_one_before(metho
             assert step.hits
             assert not problems_of(step.hits, 4, STANDARD), "one player can play it"
             assert step.count
+
+
+@pytest.mark.parametrize("player", PLAYERS, ids=lambda player: player.name)
+def test_no_step_asks_what_the_player_of_the_profile_cannot_play(player):
+    for bars in grooves()[:6]:
+        groove = made(bars, player)
+        for method in Method:
+            for step in make_plan(groove, method, player):
+                assert not problems_of(step.hits, 4, player)
+                assert {hit.instrument for hit in step.hits} & TOMS <= set(player.toms)
+
+
+def test_who_is_left_handed_practises_in_the_mirror():
+    plain, mirrored = (made([ROCK], player) for player in (STANDARD, PLAYERS[0]))
+    limbs = {"RH": "LH", "LH": "RH", "RF": "LF", "LF": "RF"}
+    assert [limbs[hit.limb] for hit in plain.hits] == [hit.limb for hit in mirrored.hits]
 
 
 def test_notes_that_one_player_cannot_play_are_left_to_an_overdub_and_told():

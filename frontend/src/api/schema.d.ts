@@ -4,6 +4,322 @@
  */
 
 export interface paths {
+    "/api/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What it is, and where one is signed in. */
+        get: operations["account"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Say where mails go. */
+        patch: operations["account_partial_update"];
+        trace?: never;
+    };
+    "/api/account/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description As one ZIP file: songs as bundles, the log, the account. */
+        get: operations["account_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Set another; other browsers are signed out. */
+        post: operations["account_password_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Remove it with everything; the password is asked for once more. */
+        post: operations["account_remove_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Sign out everywhere but here. */
+        delete: operations["account_sign_out_elsewhere"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All that he is in. */
+        get: operations["groups_list"];
+        put?: never;
+        /** @description Make one. */
+        post: operations["groups_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Its people and its songs. */
+        get: operations["groups_one"];
+        put?: never;
+        post?: never;
+        /** @description Remove it; songs and logs stay. */
+        delete: operations["groups_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Rename it. */
+        patch: operations["groups_partial_update"];
+        trace?: never;
+    };
+    "/api/groups/{group_id}/given": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of it, with how far each student is: for those who lead. */
+        get: operations["groups_given"];
+        put?: never;
+        /** @description Give something to all of them, or to one. */
+        post: operations["groups_given_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/given/{assignment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Withdraw it; what was practised stays in each log. */
+        delete: operations["groups_given_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make one. */
+        post: operations["groups_invitations_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it back. */
+        delete: operations["groups_invitations_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/members/{member_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Leave it; those who lead it may send others away. */
+        delete: operations["groups_members_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Let him lead it too, or no longer. */
+        patch: operations["groups_members_partial_update"];
+        trace?: never;
+    };
+    "/api/groups/{group_id}/songs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Order them: it is a set list. */
+        put: operations["groups_songs_update"];
+        /** @description Put one of the asker's own songs there. */
+        post: operations["groups_songs_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/songs/{song_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it off: whose song it is, and those who lead, may. */
+        delete: operations["groups_songs_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/wishes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The wish list. */
+        get: operations["groups_wishes"];
+        put?: never;
+        /** @description Wish for a song. */
+        post: operations["groups_wishes_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/wishes/{wish_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it off: whoever wished for it, and those who lead, may. */
+        delete: operations["groups_wishes_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Say where it stands: for those who lead. */
+        patch: operations["groups_wishes_partial_update"];
+        trace?: never;
+    };
+    "/api/groups/{group_id}/wishes/{wish_id}/vote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Be for it: once, however often it is said. */
+        put: operations["groups_wishes_vote_update"];
+        post?: never;
+        /** @description Be for it no longer. */
+        delete: operations["groups_unvote"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Join by an invitation. */
+        post: operations["groups_join_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits": {
         parameters: {
             query?: never;
@@ -51,6 +367,23 @@ export interface paths {
         put?: never;
         /** @description How much later than heard a stroke arrives here. */
         post: operations["latency_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The last ones; only on the machine itself, and only where none are sent. */
+        get: operations["mails"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -126,6 +459,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/forgot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Send a mail, if there is somebody of that name: that is told to nobody. */
+        post: operations["session_forgot_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Set the password anew, once. */
+        post: operations["session_reset_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/sign-in": {
         parameters: {
             query?: never;
@@ -152,8 +519,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Make an account and sign in. */
+        /** @description Make an account and sign in, where this server lets one. */
         post: operations["session_sign_up_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Open it: this browser may read the song from now on, as long as the link stands. */
+        post: operations["shared_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is looked for, of the asker's own songs and those that others let him see. */
+        get: operations["shelf_page"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -301,6 +702,42 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of them, oldest first. */
+        get: operations["songs_comments"];
+        put?: never;
+        /** @description Write one, or answer one: readers too. */
+        post: operations["songs_comments_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/comments/{comment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it away, with its answers. */
+        delete: operations["songs_comments_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Settle its thread, or open it again. */
+        patch: operations["songs_comments_partial_update"];
         trace?: never;
     };
     "/api/songs/{song_id}/confirm": {
@@ -578,6 +1015,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say at which bar one is, and hear who else is here. */
+        post: operations["songs_here_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/history/{bar}": {
         parameters: {
             query?: never;
@@ -642,6 +1096,41 @@ export interface paths {
         put: operations["songs_kit_update"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of them, those that open nothing any more too. */
+        get: operations["songs_links_list"];
+        put?: never;
+        /** @description Make one. */
+        post: operations["songs_links_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it back: from now on it opens nothing. */
+        delete: operations["songs_links_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -728,6 +1217,42 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Its owner and everybody who has a seat at it. */
+        get: operations["songs_people"];
+        put?: never;
+        /** @description Let somebody in, or change what he may do. */
+        post: operations["songs_people_create"];
+        /** @description Give one's own seat back. */
+        delete: operations["songs_people_leave"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/people/{seat_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it away. */
+        delete: operations["songs_people_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1147,6 +1672,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description These, and no others. */
+        put: operations["songs_tags_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/taps": {
         parameters: {
             query?: never;
@@ -1198,10 +1740,51 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/to-practise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of it, what is due first. */
+        get: operations["to_practise"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description One's own account. */
+        Account: {
+            name: string;
+            email: string;
+            is_demo: boolean;
+            sessions: components["schemas"]["OpenSession"][];
+        };
+        /** @description Something that was given. */
+        Assignment: {
+            id: number;
+            group: string;
+            student: string | null;
+            /** Format: uuid */
+            song: string;
+            title: string;
+            target: string;
+            name: string;
+            level: string;
+            /** Format: double */
+            bpm: number;
+            /** Format: date */
+            due: string | null;
+            words: string;
+        };
         /** @description A bar with its hits. */
         Bar: {
             number: number;
@@ -1273,6 +1856,11 @@ export interface components {
             words: string;
             evidence: string;
         };
+        /** @description The password one has, and the one one wants. */
+        ChangePasswordRequest: {
+            old: string;
+            new: string;
+        };
         /** @description The chart on its pages. */
         Chart: {
             revision: number;
@@ -1307,11 +1895,41 @@ export interface components {
             clicks: number[];
             claps: number[];
         };
+        /** @description Something that was given, and how far each is. */
+        ClassAssignment: {
+            id: number;
+            group: string;
+            student: string | null;
+            /** Format: uuid */
+            song: string;
+            title: string;
+            target: string;
+            name: string;
+            level: string;
+            /** Format: double */
+            bpm: number;
+            /** Format: date */
+            due: string | null;
+            words: string;
+            students: components["schemas"]["Student"][];
+        };
         /** @description A click of the metronome: 2 downbeat, 1 beat, 0 between. */
         Click: {
             /** Format: double */
             time: number;
             strength: number;
+        };
+        /** @description A comment. */
+        Comment: {
+            id: number;
+            bar: number;
+            author: string;
+            is_mine: boolean;
+            words: string;
+            answers: number | null;
+            /** Format: date-time */
+            created_at: string;
+            settled: boolean;
         };
         /** @description A part from elsewhere beside the song: which bars say the same, and what was not taken. */
         Compared: {
@@ -1328,6 +1946,7 @@ export interface components {
         /** @description What came of it; lists of indices into what was sent. */
         Comparison: {
             is_clean: boolean;
+            ladder_step: number;
             words: string[];
             limbs: components["schemas"]["LimbTiming"][];
             pairs: number[][];
@@ -1580,6 +2199,10 @@ export interface components {
          * @enum {string}
          */
         FindingEnum: "tempo" | "meter" | "first beat" | "feel";
+        /** @description Who has forgotten his password: name, or address of mails. */
+        ForgotRequest: {
+            name: string;
+        };
         /** @description A bar in the picture of the form. */
         FormCell: {
             number: number;
@@ -1635,6 +2258,26 @@ export interface components {
             /** @description like: the edit that the others shall get too */
             edit?: components["schemas"]["EditRequest"];
         };
+        /** @description What a teacher gives. */
+        GiveRequest: {
+            /** Format: uuid */
+            song: string;
+            target: string;
+            /** @default all */
+            level: components["schemas"]["LevelEnum"];
+            /** Format: double */
+            bpm: number;
+            /** Format: date */
+            due?: string | null;
+            /** @default  */
+            words: string;
+            student?: number | null;
+        };
+        /** @description Whom to let in, and to do what. */
+        GiveSeatRequest: {
+            name: string;
+            role: components["schemas"]["SeatRoleEnum"];
+        };
         /** @description Something that is so in the phrase, and the notes that it is about; bars from 0. */
         GrooveFact: {
             words: string;
@@ -1652,6 +2295,34 @@ export interface components {
             /** @description bars that would teach most if settled next */
             lessons: number[];
         };
+        /** @description A band or a class. */
+        Group: {
+            id: number;
+            name: string;
+            kind: components["schemas"]["GroupKindEnum"];
+            /** @description whether the asker leads it */
+            leads: boolean;
+            owner: string;
+            members: components["schemas"]["Member"][];
+            invitations: components["schemas"]["Invitation"][];
+            songs: components["schemas"]["GroupSong"][];
+        };
+        /**
+         * @description * `band` - band
+         *     * `class` - class
+         * @enum {string}
+         */
+        GroupKindEnum: "band" | "class";
+        /** @description A song in its list. */
+        GroupSong: {
+            /** Format: uuid */
+            song: string;
+            title: string;
+            role: components["schemas"]["SeatRoleEnum"];
+            /** Format: double */
+            tempo_bpm: number;
+            is_mine: boolean;
+        };
         /** @description With how many hands sixteenths on a cymbal are played; blank: as the kit's player has it. */
         HandsRequest: {
             /** @default  */
@@ -1667,6 +2338,10 @@ export interface components {
         HeardAgain: {
             facts: string[];
             bars: components["schemas"]["BarProposal"][];
+        };
+        /** @description At which bar the asker is. */
+        HereRequest: {
+            bar: number;
         };
         /** @description Who decided what, and when. */
         HistoryEntry: {
@@ -1744,6 +2419,28 @@ export interface components {
          * @enum {string}
          */
         InstrumentEnum: "kick" | "snare" | "cross_stick" | "hihat_closed" | "hihat_open" | "hihat_foot" | "hihat_splash" | "ride" | "ride_bell" | "crash" | "splash" | "china" | "tom_high" | "tom_mid" | "tom_low" | "tom_floor" | "clap" | "shaker" | "cowbell" | "tambourine";
+        /** @description An invitation as those who lead see it. */
+        Invitation: {
+            id: number;
+            /** @description of the page by which one joins */
+            path: string;
+            seats: number;
+            taken: number;
+            /** Format: date-time */
+            expires_at: string | null;
+            /** @description open, full, expired or revoked */
+            state: string;
+        };
+        /** @description How many may join, and until when. */
+        InviteRequest: {
+            seats: number;
+            /** Format: date-time */
+            expires_at?: string | null;
+        };
+        /** @description The secret of an invitation. */
+        JoinRequest: {
+            token: string;
+        };
         /** @description Which steps, in which order, and where one is. */
         KeepPlanRequest: {
             /** @default e-and-a */
@@ -1852,6 +2549,14 @@ export interface components {
             latency_ms: number;
         };
         /**
+         * @description * `all` - all
+         *     * `no_ghosts` - no_ghosts
+         *     * `hands` - hands
+         *     * `backbeat` - backbeat
+         * @enum {string}
+         */
+        LevelEnum: "all" | "no_ghosts" | "hands" | "backbeat";
+        /**
          * @description * `RH` - RH
          *     * `LH` - LH
          *     * `RF` - RF
@@ -1871,6 +2576,34 @@ export interface components {
             count: number;
             words: string;
         };
+        /** @description A link as its owner sees it. */
+        Link: {
+            /** @default  */
+            words: string;
+            /** @default false */
+            with_audio: boolean;
+            /** @default essence */
+            reading: components["schemas"]["ReadingEnum"];
+            /** @default all */
+            level: components["schemas"]["LevelEnum"];
+            /** Format: date-time */
+            expires_at?: string | null;
+            /** Format: uuid */
+            id: string;
+            /** @description of the page that it opens */
+            path: string;
+            state: components["schemas"]["LinkStateEnum"];
+            opened: number;
+            /** Format: date-time */
+            last_opened_at: string | null;
+        };
+        /**
+         * @description * `open` - open
+         *     * `expired` - expired
+         *     * `revoked` - revoked
+         * @enum {string}
+         */
+        LinkStateEnum: "open" | "expired" | "revoked";
         /** @description The findings about grid and feel. */
         Listening: {
             confirmed: string[];
@@ -1881,6 +2614,36 @@ export interface components {
         /** @description Entries, as many as waited. */
         LogRequest: {
             entries: components["schemas"]["EntryRequest"][];
+        };
+        /** @description A mail that was not sent but kept. */
+        Mail: {
+            to: string;
+            subject: string;
+            text: string;
+        };
+        /** @description A band or a class that is wished for. */
+        MakeGroupRequest: {
+            name: string;
+            kind: components["schemas"]["GroupKindEnum"];
+        };
+        /** @description A link that is wished for. */
+        MakeLinkRequest: {
+            /** @default  */
+            words: string;
+            /** @default false */
+            with_audio: boolean;
+            /** @default essence */
+            reading: components["schemas"]["ReadingEnum"];
+            /** @default all */
+            level: components["schemas"]["LevelEnum"];
+            /** Format: date-time */
+            expires_at?: string | null;
+        };
+        /** @description A song that is wished for. */
+        MakeWishRequest: {
+            title: string;
+            /** @default  */
+            performer: string;
         };
         /** @description Where a measure is, and for each pass the first of the bars that it stands for. */
         Measure: {
@@ -1914,6 +2677,14 @@ export interface components {
             high: number;
             pairs: number;
         };
+        /** @description Somebody in it. */
+        Member: {
+            id: number;
+            user: number;
+            name: string;
+            leads: boolean;
+            is_me: boolean;
+        };
         /** @description A method, and its steps in order. */
         Method: {
             value: string;
@@ -1927,6 +2698,24 @@ export interface components {
             can_redo: boolean;
             /** @description something heard anew waits to be looked at */
             heard_again: boolean;
+        };
+        /** @description What the asker was given. */
+        MineToPractise: {
+            id: number;
+            group: string;
+            student: string | null;
+            /** Format: uuid */
+            song: string;
+            title: string;
+            target: string;
+            name: string;
+            level: string;
+            /** Format: double */
+            bpm: number;
+            /** Format: date */
+            due: string | null;
+            words: string;
+            progress: components["schemas"]["Progress"];
         };
         /** @description A practice mix. */
         MixAskedRequest: {
@@ -1975,6 +2764,14 @@ export interface components {
         OnKit: {
             words: string[];
             problems: components["schemas"]["Problem"][];
+        };
+        /** @description A browser in which one is signed in. */
+        OpenSession: {
+            id: number;
+            browser: string;
+            /** Format: date-time */
+            created_at: string;
+            is_this: boolean;
         };
         /**
          * @description * `flam` - flam
@@ -2041,9 +2838,45 @@ export interface components {
             notes: components["schemas"]["PracticeNote"][];
             taken: string[];
         };
-        /** @description A new title. */
+        /** @description The password one has. */
+        PasswordRequest: {
+            password: string;
+        };
+        /** @description Where mails go; empty: nowhere. */
+        PatchedEmailRequest: {
+            email?: string;
+        };
+        /** @description Whether somebody leads it too. */
+        PatchedLeadRequest: {
+            leads?: boolean;
+        };
+        /** @description Its new name. */
+        PatchedRenameGroupRequest: {
+            name?: string;
+        };
+        /** @description A new title, who plays it, or both. */
         PatchedRenameRequest: {
             title?: string;
+            performer?: string;
+        };
+        /** @description Whether a thread is settled. */
+        PatchedSettleRequest: {
+            settled?: boolean;
+        };
+        /** @description Where a wish stands now. */
+        PatchedSettleWishRequest: {
+            state?: components["schemas"]["WishStateEnum"];
+            /** @default  */
+            reason: string;
+            /** Format: uuid */
+            song?: string | null;
+        };
+        /** @description Who sees a song. */
+        People: {
+            owner: string;
+            /** @description of the asker: owner, editor or reader */
+            role: string;
+            seats: components["schemas"]["Seat"][];
         };
         /** @description What a stretch of bars plays. */
         Phrase: {
@@ -2060,7 +2893,7 @@ export interface components {
             bar: number;
             position: string;
             instrument: components["schemas"]["InstrumentEnum"];
-            standing: components["schemas"]["StandingEnum"];
+            standing: components["schemas"]["PhraseNoteStandingEnum"];
             /** Format: double */
             share: number;
             count: number;
@@ -2071,6 +2904,13 @@ export interface components {
             limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
             ornament: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
         };
+        /**
+         * @description * `core` - core
+         *     * `usual` - usual
+         *     * `occasional` - occasional
+         * @enum {string}
+         */
+        PhraseNoteStandingEnum: "core" | "usual" | "occasional";
         /** @description All ways to practise a groove or a fill. */
         Plan: {
             target: string;
@@ -2158,6 +2998,11 @@ export interface components {
             key: string;
             title: string;
         };
+        /** @description Somebody else who is here. */
+        Present: {
+            name: string;
+            bar: number;
+        };
         /** @description What one player cannot play, and what he plays instead. */
         Problem: {
             kind: components["schemas"]["ProblemKindEnum"];
@@ -2174,11 +3019,38 @@ export interface components {
          * @enum {string}
          */
         ProblemKindEnum: "hands" | "feet" | "pedal" | "reach";
+        /** @description How far somebody is. */
+        Progress: {
+            standing: components["schemas"]["ProgressStandingEnum"];
+            /** Format: double */
+            best_bpm: number;
+            /** Format: double */
+            minutes: number;
+            days: number;
+            /** Format: date */
+            last: string | null;
+            words: string;
+        };
+        /**
+         * @description * `not begun` - not begun
+         *     * `at it` - at it
+         *     * `stuck` - stuck
+         *     * `there` - there
+         * @enum {string}
+         */
+        ProgressStandingEnum: "not begun" | "at it" | "stuck" | "there";
         /** @description Notes that are inferred, not heard: offered, not written. */
         Proposal: {
             kind: string;
             words: string;
             hits: components["schemas"]["Hit"][];
+        };
+        /** @description A song to put there, and what they may do with it. */
+        PutSongRequest: {
+            /** Format: uuid */
+            song: string;
+            /** @default reader */
+            role: components["schemas"]["SeatRoleEnum"];
         };
         /** @description Notes that one answer settles: are they there? A layer is a voice that doubles another. */
         Question: {
@@ -2215,6 +3087,14 @@ export interface components {
         ReadingChoiceRequest: {
             key: string;
         };
+        /**
+         * @description * `full` - full
+         *     * `essence` - essence
+         *     * `map` - map
+         *     * `parts` - parts
+         * @enum {string}
+         */
+        ReadingEnum: "full" | "essence" | "map" | "parts";
         /** @description A bar that is kin to the one asked about. */
         Relative: {
             /** Format: uuid */
@@ -2233,6 +3113,12 @@ export interface components {
             removed: number;
             surer: number;
             bars: components["schemas"]["BarProposal"][];
+        };
+        /** @description What the link of a mail says, and the new password. */
+        ResetRequest: {
+            number: string;
+            token: string;
+            password: string;
         };
         /** @description A name for what a section plays. */
         RhythmNameRequest: {
@@ -2306,6 +3192,19 @@ export interface components {
             bars: components["schemas"]["Bar"][];
             loudness: number[];
         };
+        /** @description Somebody who sees the song. */
+        Seat: {
+            id: number;
+            name: string;
+            role: components["schemas"]["SeatRoleEnum"];
+            is_me: boolean;
+        };
+        /**
+         * @description * `editor` - co-transcriber
+         *     * `reader` - reader
+         * @enum {string}
+         */
+        SeatRoleEnum: "editor" | "reader";
         /** @description A section of the form: sections with one mark are the same music. */
         Section: {
             label: string;
@@ -2358,6 +3257,8 @@ export interface components {
             username: string | null;
             is_demo: boolean;
             demo_available: boolean;
+            /** @description open, invitation or closed */
+            registration: string;
         };
         /** @description Words for a bar; blank: none. */
         SetCueRequest: {
@@ -2371,6 +3272,61 @@ export interface components {
             LH: string;
             RF: string;
             LF: string;
+        };
+        /** @description What a link opens. */
+        Shared: {
+            /** Format: uuid */
+            song: string;
+            title: string;
+            sender: string;
+            words: string;
+            with_audio: boolean;
+            reading: string;
+            level: string;
+        };
+        /** @description A page of the shelf. */
+        Shelf: {
+            songs: components["schemas"]["ShelfSong"][];
+            count: number;
+            page: number;
+            pages: number;
+            tags: components["schemas"]["Tag"][];
+        };
+        /** @description A song as the shelf shows it. */
+        ShelfSong: {
+            /** Format: uuid */
+            id: string;
+            title: string;
+            performer: string;
+            file_name: string;
+            /** Format: double */
+            duration: number;
+            /** Format: double */
+            tempo_bpm: number;
+            meter: string;
+            feel: string;
+            has_score: boolean;
+            bars: number;
+            doubts: number;
+            /** Format: double */
+            difficulty: number;
+            rhythms: string;
+            role: components["schemas"]["SongRoleEnum"];
+            owner: string;
+            is_shared: boolean;
+            tags: string[];
+            /** Format: date-time */
+            practised_at: string | null;
+            next_step: string;
+            run: components["schemas"]["Run"] | null;
+        };
+        /** @description The same, and where mails go; the secret of an invitation where one needs it. */
+        SignUpRequest: {
+            username: string;
+            password: string;
+            email?: string;
+            /** @default  */
+            invitation: string;
         };
         /**
          * @description * `by tempo` - by tempo
@@ -2396,8 +3352,33 @@ export interface components {
             doubts: number;
             bars: number;
             revision: number;
+            /**
+             * @description what the asker is to the song
+             *
+             *     * `owner` - owner
+             *     * `editor` - editor
+             *     * `reader` - reader
+             *     * `link` - link
+             */
+            role: components["schemas"]["SongRoleEnum"];
+            owner: string;
+            /** @description whether others see it */
+            is_shared: boolean;
+            open_comments: number;
             run: components["schemas"]["Run"] | null;
         };
+        /** @description The list in another order. */
+        SongOrderRequest: {
+            songs: string[];
+        };
+        /**
+         * @description * `owner` - owner
+         *     * `editor` - editor
+         *     * `reader` - reader
+         *     * `link` - link
+         * @enum {string}
+         */
+        SongRoleEnum: "owner" | "editor" | "reader" | "link";
         /** @description A second recording of a song, and how well it fits. */
         Source: {
             id: number;
@@ -2470,13 +3451,6 @@ export interface components {
             seed: number;
         };
         /**
-         * @description * `core` - core
-         *     * `usual` - usual
-         *     * `occasional` - occasional
-         * @enum {string}
-         */
-        StandingEnum: "core" | "usual" | "occasional";
-        /**
          * @description * `heard` - heard
          *     * `inferred` - inferred
          *     * `doubtful` - doubtful
@@ -2541,6 +3515,21 @@ export interface components {
             velocity: number;
             limb?: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
         };
+        /** @description How far one of the class is. */
+        Student: {
+            standing: components["schemas"]["ProgressStandingEnum"];
+            /** Format: double */
+            best_bpm: number;
+            /** Format: double */
+            minutes: number;
+            days: number;
+            /** Format: date */
+            last: string | null;
+            words: string;
+            user: number;
+            name: string;
+            told: string[];
+        };
         /** @description The swing of a section. */
         Swing: {
             label: string;
@@ -2555,6 +3544,19 @@ export interface components {
             name: string;
             transform: string;
             svg: string | null;
+        };
+        /** @description A tag, and how many songs have it. */
+        Tag: {
+            name: string;
+            count: number;
+        };
+        /** @description The tags that a song shall have. */
+        Tags: {
+            tags: string[];
+        };
+        /** @description The tags that a song shall have. */
+        TagsRequest: {
+            tags: string[];
         };
         /** @description Tapped beats, seconds of the recording; the first is a one. */
         TapsRequest: {
@@ -2585,6 +3587,10 @@ export interface components {
             click: boolean | null;
             words: string;
             curve: number[][];
+        };
+        /** @description The secret of a link. */
+        TokenRequest: {
+            token: string;
         };
         /** @description A fill and all that is said of it. */
         ToldFill: {
@@ -2669,6 +3675,35 @@ export interface components {
             end: number;
             words: string;
         };
+        /** @description A wish on the list. */
+        Wish: {
+            title: string;
+            /** @default  */
+            performer: string;
+            id: number;
+            wisher: string;
+            state: components["schemas"]["WishStateEnum"];
+            reason: string;
+            /** Format: uuid */
+            song: string | null;
+            votes: number;
+            /** @description whether the asker is for it */
+            is_mine: boolean;
+        };
+        /**
+         * @description * `wished` - wished for
+         *     * `begun` - begun
+         *     * `done` - done
+         *     * `declined` - declined
+         * @enum {string}
+         */
+        WishStateEnum: "wished" | "begun" | "done" | "declined";
+        /** @description Words at a bar. */
+        WriteRequest: {
+            bar: number;
+            words: string;
+            answers?: number | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -2678,6 +3713,627 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Account"];
+                };
+            };
+        };
+    };
+    account_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedEmailRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Account"];
+                };
+            };
+        };
+    };
+    account_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    account_password_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangePasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    account_remove_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    account_sign_out_elsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"][];
+                };
+            };
+        };
+    };
+    groups_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeGroupRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
+    groups_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
+    groups_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRenameGroupRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
+    groups_given: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassAssignment"][];
+                };
+            };
+        };
+    };
+    groups_given_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assignment"];
+                };
+            };
+        };
+    };
+    groups_given_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_invitations_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+        };
+    };
+    groups_invitations_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                invitation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_members_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_members_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedLeadRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
+    groups_songs_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SongOrderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
+    groups_songs_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutSongRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
+    groups_songs_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_wishes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wish"][];
+                };
+            };
+        };
+    };
+    groups_wishes_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeWishRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wish"][];
+                };
+            };
+        };
+    };
+    groups_wishes_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                wish_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_wishes_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                wish_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSettleWishRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wish"][];
+                };
+            };
+        };
+    };
+    groups_wishes_vote_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                wish_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wish"][];
+                };
+            };
+        };
+    };
+    groups_unvote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                wish_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groups_join_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
     kits_list: {
         parameters: {
             query?: never;
@@ -2788,6 +4444,25 @@ export interface operations {
             };
         };
     };
+    mails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"][];
+                };
+            };
+        };
+    };
     rhythms_list: {
         parameters: {
             query?: never;
@@ -2884,6 +4559,50 @@ export interface operations {
             };
         };
     };
+    session_forgot_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgotRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    session_reset_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResetRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     session_sign_in_create: {
         parameters: {
             query?: never;
@@ -2916,7 +4635,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CredentialsRequest"];
+                "application/json": components["schemas"]["SignUpRequest"];
             };
         };
         responses: {
@@ -2926,6 +4645,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    shared_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shared"];
+                };
+            };
+        };
+    };
+    shelf_page: {
+        parameters: {
+            query?: {
+                /**
+                 * @description * `` -
+                 *     * `doubts` - doubts
+                 *     * `nothing` - nothing
+                 */
+                left?: "" | "doubts" | "nothing";
+                page?: number;
+                search?: string;
+                /**
+                 * @description * `newest` - newest
+                 *     * `title` - title
+                 *     * `tempo` - tempo
+                 *     * `doubts` - doubts
+                 *     * `difficulty` - difficulty
+                 *     * `practised` - practised
+                 */
+                sort?: "newest" | "title" | "tempo" | "doubts" | "difficulty" | "practised";
+                tag?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
                 };
             };
         };
@@ -3246,6 +5026,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Click"][];
+                };
+            };
+        };
+    };
+    songs_comments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comment"][];
+                };
+            };
+        };
+    };
+    songs_comments_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comment"][];
+                };
+            };
+        };
+    };
+    songs_comments_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comment_id: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    songs_comments_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comment_id: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSettleRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comment"][];
                 };
             };
         };
@@ -3772,6 +5645,31 @@ export interface operations {
             };
         };
     };
+    songs_here_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HereRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Present"][];
+                };
+            };
+        };
+    };
     songs_history_list: {
         parameters: {
             query?: never;
@@ -3884,6 +5782,73 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["KitChoice"];
                 };
+            };
+        };
+    };
+    songs_links_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"][];
+                };
+            };
+        };
+    };
+    songs_links_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MakeLinkRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    songs_links_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4018,6 +5983,93 @@ export interface operations {
                 content: {
                     "application/json": string;
                 };
+            };
+        };
+    };
+    songs_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["People"];
+                };
+            };
+        };
+    };
+    songs_people_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveSeatRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["People"];
+                };
+            };
+        };
+    };
+    songs_people_leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    songs_people_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                seat_id: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4719,6 +6771,31 @@ export interface operations {
             };
         };
     };
+    songs_tags_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tags"];
+                };
+            };
+        };
+    };
     songs_taps_create: {
         parameters: {
             query?: never;
@@ -4786,6 +6863,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    to_practise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MineToPractise"][];
                 };
             };
         };

@@ -172,21 +172,22 @@ export class Player {
     await this.stretch!.addBuffers(channels.length === 1 ? [channels[0]!, channels[0]!.slice()] : channels)
   }
 
-  async load(audioUrl: string): Promise<void> {
+  /** `audioUrl` null: there is no record, and the song is as long as is said. */
+  async load(audioUrl: string | null, seconds = 0): Promise<void> {
     const [buffer, kit, makeStretch] = await Promise.all([
-      this.decoded(audioUrl),
+      audioUrl === null ? null : this.decoded(audioUrl),
       Kit.load(this.context, this.kitGain),
       loadStretcher(),
     ])
     this.kit = kit
-    this.duration = buffer.duration
+    this.duration = buffer?.duration ?? seconds
     // Without an input of its own the node stays silent in a live context.
     this.stretch = await makeStretch(this.context, {
       numberOfInputs: 1,
       numberOfOutputs: 1,
       outputChannelCount: [2],
     })
-    await this.fill(buffer)
+    if (buffer) await this.fill(buffer)
     this.stretch.connect(this.band)
   }
 

@@ -20,6 +20,7 @@ import { isStillMine, useSession } from '@/session/useSession'
 import { barOf, changedBars, editsBetween, type EditValue, newId } from './edits'
 
 const RETRY_MS = 2500
+const TO_READ = 'You may read this song, not change it: ask its owner to let you work on it.'
 
 export type Finding = 'tempo' | 'meter' | 'first beat' | 'feel'
 export type SaveState = 'saved' | 'saving' | 'kept' | 'signed-out'
@@ -37,7 +38,8 @@ export interface Conflict {
   theirs: Hit[]
 }
 
-export function useScore(songId: string) {
+/** `mayEdit`: not where one may only read the song; his edits are refused in a sentence. */
+export function useScore(songId: string, mayEdit: { readonly value: boolean } = { value: true }) {
   const score = shallowRef<Score | null>(null)
   const problem = ref('')
   const notice = ref('')
@@ -98,6 +100,10 @@ export function useScore(songId: string) {
   /** Show edits now and store them, as one, as soon as possible. False where they do not fit. */
   function make(edits: EditValue[], words?: string): boolean {
     if (!score.value || edits.length === 0) return false
+    if (!mayEdit.value) {
+      notice.value = TO_READ
+      return false
+    }
     const shown = withEdits(score.value, edits)
     if (!shown) return false
     score.value = { ...shown, can_undo: true, can_redo: false }

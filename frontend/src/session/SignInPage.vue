@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { computed, onMounted, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 import { Problem } from '@/api/client'
 import { useSession } from './useSession'
 
@@ -11,6 +11,7 @@ const route = useRoute()
 const router = useRouter()
 const username = ref('')
 const password = ref('')
+const email = ref('')
 const making = ref(false)
 const busy = ref(false)
 const problem = ref('')
@@ -35,8 +36,13 @@ async function enter(how: () => Promise<void>): Promise<void> {
   }
 }
 
+/** Whoever was sent an invitation comes here first; it lets him make an account where that needs one. */
+const invitation = computed(() => /^\/join\/([\w-]+)$/.exec(String(route.query.to ?? ''))?.[1] ?? '')
 const submit = () =>
-  enter(() => (making.value ? signUp : signIn)(username.value.trim(), password.value))
+  enter(() => {
+    const name = username.value.trim()
+    return making.value ? signUp(name, password.value, email.value.trim(), invitation.value) : signIn(name, password.value)
+  })
 </script>
 
 <template>
@@ -73,6 +79,10 @@ const submit = () =>
           :autocomplete="making ? 'new-password' : 'current-password'"
         />
       </label>
+      <label v-if="making">
+        Mail, if you like: to set a forgotten password anew
+        <InputText v-model="email" type="email" autocomplete="email" name="email" />
+      </label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <Button
         type="submit"
@@ -81,9 +91,10 @@ const submit = () =>
         :label="making ? 'Make the account' : 'Sign in'"
         :disabled="!ready || busy"
       />
-      <button type="button" class="turn" @click="making = !making">
+      <button v-if="session?.registration !== 'closed'" type="button" class="turn" @click="making = !making">
         {{ making ? 'I have an account' : 'Make a new account' }}
       </button>
+      <RouterLink v-if="!making" to="/forgot" class="turn">I forgot my password</RouterLink>
     </form>
   </main>
 </template>

@@ -50,9 +50,14 @@ export function useSession() {
     load: loadSession,
     signIn: (username: string, password: string): Promise<void> =>
       enter(taken(api.POST('/api/session/sign-in', { body: { username, password } }))),
-    signUp: (username: string, password: string): Promise<void> =>
-      enter(taken(api.POST('/api/session/sign-up', { body: { username, password } }))),
+    signUp: (username: string, password: string, email = '', invitation = ''): Promise<void> =>
+      enter(taken(api.POST('/api/session/sign-up', { body: { username, password, email, invitation } }))),
     enterDemo: (): Promise<void> => enter(taken(api.POST('/api/session/demo'))),
+    /** The account is gone: nothing of it stays in this browser. */
+    async forget(): Promise<void> {
+      await forgetSongs()
+      session.value = null
+    },
     async signOut(): Promise<void> {
       await forgetSongs()
       session.value = await taken(api.DELETE('/api/session'))

@@ -3,22 +3,24 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { useConfirm } from 'primevue/useconfirm'
 import { ref } from 'vue'
-import { useRouter } from 'vue-router'
-import type { Song } from '@/api/client'
+import { RouterLink, useRouter } from 'vue-router'
+import type { ShelfSong } from '@/api/client'
 import { problemWords } from '@/api/words'
 import BrandMark from '@/base/BrandMark.vue'
+import ForYou from '@/people/ForYou.vue'
 import { useSession } from '@/session/useSession'
 import ImportPlace from './ImportPlace.vue'
 import SongRow from './SongRow.vue'
+import ShelfTools from './ShelfTools.vue'
 import { useShelf } from './useShelf'
 
 const { session, signOut } = useSession()
-const { songs, isLoading, error, problem, refresh, cancel, tryAgain, remove } = useShelf()
+const { shelf, songs, isWhole, search, sort, left, tag, page, isLoading, error, problem, refresh, cancel, tryAgain, remove, setTags, setPerformer } = useShelf()
 const router = useRouter()
 const confirm = useConfirm()
 const leaving = ref('')
 
-function askToRemove(song: Song): void {
+function askToRemove(song: ShelfSong): void {
   confirm.require({
     header: `Remove “${song.title}”?`,
     message: 'The recording, the chart and all edits go with it. This cannot be undone.',
@@ -43,12 +45,14 @@ async function leave(): Promise<void> {
   <header class="head">
     <BrandMark />
     <span class="who">
-      {{ session?.username }}
+      <RouterLink to="/people">Bands and classes</RouterLink>
+      <RouterLink to="/account">{{ session?.username }}</RouterLink>
       <Button label="Sign out" variant="text" severity="secondary" size="small" @click="leave" />
     </span>
   </header>
   <main class="shelf">
     <h1>Songs</h1>
+    <ForYou />
     <ImportPlace
       @imported="refresh"
     />
@@ -57,13 +61,16 @@ async function leave(): Promise<void> {
       {{ error.message }} <Button label="Try again" variant="text" size="small" @click="refresh()" />
     </Message>
     <p v-else-if="isLoading" class="quiet">Fetching your songs …</p>
-    <div v-else-if="songs.length === 0" class="empty">
+    <div v-else-if="songs.length === 0 && isWhole" class="empty">
       <h2>No songs yet</h2>
       <p class="quiet">
         Import a recording of the song you want to play. A few seconds later its bars are here, with
         what each hand and foot plays.
       </p>
     </div>
+    <template v-else>
+    <ShelfTools v-model:search="search" v-model:sort="sort" v-model:left="left" v-model:tag="tag" v-model:page="page" :shelf="shelf!" />
+    <p v-if="!songs.length" class="quiet" role="status">No song is like that. Look for part of a title, a tempo, a feel or a tag.</p>
     <ul v-else class="songs">
       <SongRow
         v-for="song in songs"
@@ -72,8 +79,11 @@ async function leave(): Promise<void> {
         @cancel="cancel(song.id)"
         @try-again="tryAgain(song.id)"
         @remove="askToRemove(song)"
+        @tags="setTags({ id: song.id, tags: $event })"
+        @performer="setPerformer({ id: song.id, performer: $event })"
       />
     </ul>
+    </template>
   </main>
 </template>
 

@@ -1,14 +1,36 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
 import ProgressBar from 'primevue/progressbar'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { Song } from '@/api/client'
+import type { ShelfSong } from '@/api/client'
 import { isWorking } from './useShelf'
 import { clock, leftWords, runWords } from './words'
 
-const props = defineProps<{ song: Song }>()
-const emit = defineEmits<{ cancel: []; tryAgain: []; remove: [] }>()
+const props = defineProps<{ song: ShelfSong }>()
+const emit = defineEmits<{ cancel: []; tryAgain: []; remove: []; tags: [string[]]; performer: [string] }>()
+
+const isOpen = ref(false)
+const tags = ref('')
+const performer = ref('')
+function open(): void {
+  isOpen.value = !isOpen.value
+  tags.value = props.song.tags.join(', ')
+  performer.value = props.song.performer
+}
+function keep(): void {
+  const wanted = tags.value.split(',').map((name) => name.trim()).filter(Boolean)
+  if (wanted.join() !== props.song.tags.join()) emit('tags', wanted)
+  if (props.song.role === 'owner' && performer.value.trim() !== props.song.performer) emit('performer', performer.value.trim())
+  isOpen.value = false
+}
+/** What one did with it last, and what comes next. */
+const practised = computed(() => {
+  const { practised_at, next_step } = props.song
+  const day = practised_at ? new Date(practised_at).toLocaleDateString(undefined, { day: 'numeric', month: 'short' }) : ''
+  return [day && `practised ${day}`, next_step].filter(Boolean).join(', ')
+})
 
 const working = computed(() => isWorking(props.song.run))
 const failed = computed(() => {
@@ -29,7 +51,7 @@ const facts = computed(() => {
     <div class="name">
       <RouterLink v-if="song.has_score" :to="`/songs/${song.id}`" class="title">{{ song.title }}</RouterLink>
       <span v-else class="title waiting">{{ song.title }}</span>
-      <span class="label">{{ song.file_name }}</span>
+      <span class="label">{{ [song.performer, song.role === 'owner' ? (song.performer ? '' : song.file_name) : `from ${song.owner}`, ...song.tags].filter(Boolean).join(' · ') }}</span>
     </div>
     <span class="length">{{ song.duration ? clock(song.duration) : '' }}</span>
     <div v-if="working && song.run" class="state" role="status">
@@ -44,8 +66,9 @@ const facts = computed(() => {
     <div v-else class="state facts">
       <span>{{ facts }}</span>
       <span class="label">
-        {{ song.bars ? `${song.bars} bars` : '' }}{{ song.doubts ? `, ${song.doubts} doubtful notes` : '' }}
+        {{ song.bars ? `${song.bars} bars` : '' }}{{ song.doubts ? `, ${song.doubts} doubtful notes` : '' }}{{ song.difficulty ? `, difficulty ${song.difficulty.toFixed(1)}` : '' }}
       </span>
+      <span v-if="practised" class="label">{{ practised }}</span>
     </div>
     <div class="does">
       <Button
@@ -58,13 +81,15 @@ const facts = computed(() => {
       />
       <template v-else>
         <Button
-          v-if="failed && !song.has_score"
+          v-if="failed && !song.has_score && song.role === 'owner'"
           label="Try again"
           variant="outlined"
           size="small"
           @click="emit('tryAgain')"
         />
+        <Button label="Note" variant="text" severity="secondary" size="small" :aria-label="`Tags and performer of ${song.title}`" :aria-expanded="isOpen" @click="open" />
         <Button
+          v-if="song.role === 'owner'"
           label="Remove"
           variant="text"
           severity="secondary"
@@ -74,6 +99,11 @@ const facts = computed(() => {
         />
       </template>
     </div>
+    <form v-if="isOpen" class="notes" @submit.prevent="keep">
+      <label v-if="song.role === 'owner'">Performer <InputText v-model="performer" maxlength="200" size="small" /></label>
+      <label class="wide">Tags, with commas between them <InputText v-model="tags" maxlength="400" size="small" data-test="tags" /></label>
+      <Button type="submit" label="Keep" size="small" />
+    </form>
   </li>
 </template>
 
@@ -125,6 +155,21 @@ a.title:hover {
 }
 .trouble {
   color: var(--accent);
+}
+.notes {
+  display: flex;
+  flex-wrap: wrap;
+  grid-column: 1 / -1;
+  gap: var(--gap-3);
+  align-items: end;
+}
+.notes label {
+  display: grid;
+  gap: var(--gap-1);
+}
+.notes .wide {
+  flex: 1;
+  min-width: 14rem;
 }
 .does {
   display: flex;

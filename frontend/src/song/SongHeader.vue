@@ -2,10 +2,11 @@
 /** The song's name and the stages, each with what is left to do in it. */
 import BrandMark from '@/base/BrandMark.vue'
 import { useOpenSong } from './openSong'
-import { STAGES } from './stages'
+import { stagesOf } from './stages'
 
 const open = useOpenSong()
-const { song, part, stage, go } = open
+const { song, part, stage, go, guest, showShare, showComments, others } = open
+const stages = stagesOf(open)
 </script>
 
 <template>
@@ -14,12 +15,20 @@ const { song, part, stage, go } = open
     <p class="song">
       <strong>{{ song?.title ?? '' }}</strong>
       <span v-if="song?.tempo_bpm" class="quiet">
-        {{ Math.round(song.tempo_bpm) }} bpm · {{ song.meter }} · {{ song.feel }}
+        {{ Math.round(song.tempo_bpm) }} bpm · {{ song.meter }} · {{ song.feel }}{{ guest?.words ? ` · ${guest.words}` : '' }}
       </span>
     </p>
+    <button v-if="song?.role === 'owner'" type="button" class="act share" data-test="share" @click="showShare = true">Share</button>
+    <span v-else-if="song" class="quiet whose">from {{ song.owner }}{{ song.role === 'reader' ? ', to read' : '' }}</span>
+    <button v-if="song && !guest" type="button" class="act" data-test="comments" @click="showComments = !showComments">
+      Comments{{ song.open_comments ? ` (${song.open_comments})` : '' }}
+    </button>
+    <span v-if="others.length" class="quiet whose" role="status" data-test="here">
+      {{ others.map((one) => `${one.name} at bar ${one.bar}`).join(', ') }}
+    </span>
     <nav class="stages" aria-label="Stages">
       <button
-        v-for="item in STAGES"
+        v-for="item in stages"
         :key="item.id"
         type="button"
         :aria-current="stage === item.id ? 'page' : undefined"
@@ -53,6 +62,9 @@ const { song, part, stage, go } = open
   overflow: hidden;
   font-size: var(--size-lead);
   text-overflow: ellipsis;
+}
+.whose {
+  white-space: nowrap;
 }
 .stages {
   display: flex;

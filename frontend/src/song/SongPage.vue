@@ -2,6 +2,7 @@
 /** The frame of an open song: header with the stages, the stage, the transport. */
 import { useTimeoutFn } from '@vueuse/core'
 import { computed } from 'vue'
+import type { Shared } from '@/api/client'
 import ConflictDialog from '@/stages/grooves/ConflictDialog.vue'
 import RelistenDialog from '@/stages/grooves/RelistenDialog.vue'
 import KeysDialog from '@/transport/KeysDialog.vue'
@@ -16,15 +17,17 @@ import { useKeys } from './useKeys'
 import WaitingSong from './WaitingSong.vue'
 
 const BeatlessSong = lazy(() => import('./BeatlessSong.vue'))
+const CommentsDialog = lazy(() => import('@/share/CommentsDialog.vue'))
+const ShareDialog = lazy(() => import('@/share/ShareDialog.vue'))
 const HeardAgainDialog = lazy(() => import('./HeardAgainDialog.vue'))
 
 /** By then the song has been shown. */
 const STILL_MS = 4000
 
-const props = defineProps<{ id: string }>()
+const props = defineProps<{ id: string; /** Opened by a link, without an account. */ guest?: Shared }>()
 
-const open = provideSong(props.id)
-const { part, stage, hasBars, showKeys, showHeard } = open
+const open = provideSong(props.id, props.guest ?? null)
+const { part, stage, hasBars, showKeys, showHeard, showShare, showComments } = open
 const isPractising = open.practice.isOpen
 const keys = computed(() => keysOf(open))
 useKeys(() => keys.value)
@@ -45,6 +48,8 @@ useTimeoutFn(() => void loadTheRest(), STILL_MS)
       </template>
       <TransportBar v-if="!isPractising" />
       <RelistenDialog />
+      <CommentsDialog v-if="showComments" v-model:visible="showComments" />
+      <ShareDialog v-if="showShare" v-model:visible="showShare" />
       <HeardAgainDialog v-if="showHeard" />
       <ConflictDialog />
       <KeysDialog v-model:visible="showKeys" :keys="keys" />

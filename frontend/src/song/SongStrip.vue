@@ -9,7 +9,7 @@ import { useOpenScore, useOpenSong } from './openSong'
 
 const WaveStrip = lazy(() => import('@/ribbon/WaveStrip.vue'))
 
-const { id, song, part, player, found, stage, showWave, showHeard, isListening, undo, redo } = useOpenSong()
+const { id, song, part, player, found, stage, showWave, showHeard, isListening, mayEdit, undo, redo } = useOpenSong()
 const score = useOpenScore()
 const run = computed(() => (isListening.value ? song.value!.run! : null))
 </script>
@@ -19,7 +19,7 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
     Listening again: {{ runWords(run).toLowerCase() }} …
     <span class="quiet">{{ leftWords(run) }} What you decided stays.</span>
   </p>
-  <p v-else-if="score.heard_again" class="again">
+  <p v-else-if="score.heard_again && mayEdit" class="again">
     This song was heard again, and some of it otherwise.
     <button type="button" class="act" data-test="look-heard" @click="showHeard = true">Look at what would change</button>
   </p>
@@ -62,8 +62,10 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
       <button type="button" :aria-pressed="showWave" data-test="show-wave" @click="showWave = !showWave">
         Waveform <kbd>W</kbd>
       </button>
-      <button type="button" :disabled="!score.can_undo" data-test="undo" @click="undo">Undo <kbd>Ctrl Z</kbd></button>
-      <button type="button" :disabled="!score.can_redo" @click="redo">Redo</button>
+      <template v-if="mayEdit">
+        <button type="button" :disabled="!score.can_undo" data-test="undo" @click="undo">Undo <kbd>Ctrl Z</kbd></button>
+        <button type="button" :disabled="!score.can_redo" @click="redo">Redo</button>
+      </template>
     </div>
   </div>
 </template>

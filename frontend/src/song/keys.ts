@@ -1,20 +1,24 @@
 /** The keys of a song page: those of its stage, and those that hold everywhere. */
 import { GROUPS, type KeyUse, makeKey } from './keyUse'
 import type { OpenSong } from './openSong'
-import { STAGES, stageOf } from './stages'
-
-const STAGE_NAMES = STAGES.map((item) => item.name).join(', ')
+import { stageOf, stagesOf } from './stages'
 
 function everywhere(open: OpenSong): KeyUse[] {
   const { player } = open
+  const own = stagesOf(open)
+  const names = own.map((item) => item.name).join(', ')
   const { edit, listen, stages } = GROUPS
   return [
-    ...STAGES.map((item, index) =>
-      makeKey(`alt+${index + 1}`, index ? '' : `Alt 1 – ${STAGES.length}`, STAGE_NAMES, stages, () => open.go(item.id)),
+    ...own.map((item, index) =>
+      makeKey(`alt+${index + 1}`, index ? '' : `Alt 1 – ${own.length}`, names, stages, () => open.go(item.id)),
     ),
-    makeKey('ctrl+z', 'Ctrl Z', 'undo', edit, () => void open.undo()),
-    makeKey('ctrl+y', 'Ctrl Y', 'redo', edit, () => void open.redo()),
-    makeKey('ctrl+shift+z', '', '', edit, () => void open.redo()),
+    ...(open.mayEdit.value
+      ? [
+          makeKey('ctrl+z', 'Ctrl Z', 'undo', edit, () => void open.undo()),
+          makeKey('ctrl+y', 'Ctrl Y', 'redo', edit, () => void open.redo()),
+          makeKey('ctrl+shift+z', '', '', edit, () => void open.redo()),
+        ]
+      : []),
     makeKey(' ', 'Space', 'play, pause', listen, () => player.toggle()),
     makeKey('-', '−', 'slower', listen, () => open.faster(-5)),
     makeKey('+', '+', 'faster', listen, () => open.faster(5)),

@@ -4,7 +4,7 @@
  */
 import { until, useSessionStorage } from '@vueuse/core'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef, watch } from 'vue'
-import { api, type Hit, type Instrument, type Question, taken } from '@/api/client'
+import { api, type Hit, type Instrument, type Question, type Shared, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 import type { Timing } from '@/score/place'
 import { usePreviews } from '@/score/usePreviews'
@@ -22,6 +22,7 @@ import { useNotes } from '@/stages/grooves/useNotes'
 import { useSources } from '@/stages/listen/useSources'
 import { usePractice } from '@/stages/practice/usePractice'
 import { useTaps } from '@/stages/listen/useTaps'
+import { usePresence } from '@/share/usePresence'
 import { usePlayer } from '@/transport/usePlayer'
 import { useLoops } from './useLoops'
 import { useSong } from './useSong'
@@ -31,22 +32,32 @@ import { useStage } from './useStage'
 export type PanelTab = 'note' | 'count' | 'kin'
 const TABS: readonly PanelTab[] = ['note', 'count', 'kin']
 
-function openSong(id: string) {
+function openSong(id: string, guest: Shared | null) {
   const { data: song, error, refetch } = useSong(id)
-  const part = useScore(id)
-  const player = usePlayer(id, part.score)
+  /** Whoever reads only is told so at his first edit; guests have no stage to edit in. */
+  const mayEdit = computed(() => !song.value || song.value.role === 'owner' || song.value.role === 'editor')
+  const part = useScore(id, mayEdit)
+  const player = usePlayer(id, part.score, guest?.with_audio ?? true)
   const stack = useCursor(id, part.score)
-  const stage = useStage(id)
+  const stage = useStage(id, guest !== null)
   const isShown = (...stages: string[]) => stages.includes(stage.stage.value)
-  const sources = useSources(id)
+  const sources = useSources(id, guest === null)
   const found = useGrooves(id, part.score, () => isShown('grooves'))
   const fills = useFills(id, part, () => isShown('fills'))
-  const practice = usePractice(id, part, () => isShown('practice'))
+  const practice = usePractice(id, part, () => isShown('practice'), guest !== null)
+  // Alone with one's own song nobody need be told; a song that others see says who is here.
+  const others = usePresence(
+    id,
+    () => stack.cursor.value.bar,
+    () => guest === null && !!song.value?.is_shared,
+  )
   const view = {
     showKeys: ref(false),
     /** What a new run heard is being looked at. */
     showHeard: ref(false),
     showWave: useSessionStorage('orchesis.waveform', false),
+    showShare: ref(false),
+    showComments: ref(false),
     showPicture: useSessionStorage('orchesis.picture', false),
     panelTab: useSessionStorage<PanelTab>('orchesis.panel', 'note'),
   }
@@ -149,7 +160,7 @@ function openSong(id: string) {
   )
   // Without a recording there is the kit to be heard.
   watch(
-    () => song.value && !song.value.has_recording,
+    () => (guest ? !guest.with_audio : song.value && !song.value.has_recording),
     (isMute) => {
       if (isMute) player.settings.value.hearing = 'kit'
     },
@@ -169,6 +180,11 @@ function openSong(id: string) {
 
   return {
     id,
+    /** By which link it was opened; null for those who have an account and a right to it. */
+    guest,
+    mayEdit,
+    /** Who else is here. */
+    others,
     song,
     error,
     part,
@@ -193,7 +209,7 @@ function openSong(id: string) {
       if (fill) loops.loopStretch(fill)
     },
     previews,
-    chart: useChart(id, part.score, () => isShown('chart')),
+    chart: useChart(id, part.score, () => isShown('chart'), guest),
     ...stage,
     ...view,
     ...loops,
@@ -240,8 +256,8 @@ export type OpenSong = ReturnType<typeof openSong>
 export const OPEN_SONG: InjectionKey<OpenSong> = Symbol('the open song')
 
 /** Open a song for the page that calls this, and for all that is in it. */
-export function provideSong(id: string): OpenSong {
-  const open = openSong(id)
+export function provideSong(id: string, guest: Shared | null = null): OpenSong {
+  const open = openSong(id, guest)
   provide(OPEN_SONG, open)
   return open
 }

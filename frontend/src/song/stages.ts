@@ -12,7 +12,7 @@ import { listen } from '@/stages/listen'
 import { practice } from '@/stages/practice'
 import type { KeyUse, MakeKey } from './keyUse'
 import type { OpenSong } from './openSong'
-import type { StageId } from './useStage'
+import { FOR_GUESTS, type StageId } from './useStage'
 
 export interface Stage {
   id: StageId
@@ -24,6 +24,11 @@ export interface Stage {
 }
 
 export const STAGES: readonly Stage[] = [listen, form, grooves, fills, feel, chart, practice]
+
+/** The stages of a song as it is open: all, or for a guest those that a link opens. */
+export function stagesOf(open: { guest: unknown }): readonly Stage[] {
+  return open.guest ? STAGES.filter((item) => FOR_GUESTS.includes(item.id)) : STAGES
+}
 
 export function stageOf(id: StageId): Stage {
   return STAGES.find((item) => item.id === id) ?? grooves

@@ -3,8 +3,12 @@ import { useSessionStorage } from '@vueuse/core'
 
 export type StageId = 'listen' | 'form' | 'grooves' | 'fills' | 'feel' | 'chart' | 'practice'
 
-export function useStage(songId: string) {
-  const stage = useSessionStorage<StageId>(`orchesis.stage.${songId}`, 'grooves')
+/** Where a guest is: what a link opens is the chart and the player. */
+export const FOR_GUESTS: readonly StageId[] = ['chart', 'practice']
+
+export function useStage(songId: string, isGuest = false) {
+  const first = isGuest ? 'chart' : 'grooves'
+  const stage = useSessionStorage<StageId>(`orchesis.stage.${songId}${isGuest ? '.guest' : ''}`, first)
   const go = (to: StageId) => void (stage.value = to)
   return { stage, go }
 }

@@ -6,7 +6,7 @@ import ChoiceField from '@/base/ChoiceField.vue'
 import type { Hearing } from '@/engine/player'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
 
-const { player, sources, drums } = useOpenSong()
+const { player, sources, drums, guest } = useOpenSong()
 const settings = player.settings
 const score = useOpenScore()
 
@@ -24,6 +24,8 @@ const ALWAYS: readonly Hearing[] = ['record', 'kit', 'sides', 'turns']
 /** A version of the record is offered when the worker has made it. */
 const hearings = computed(() => [
   ...ALL.filter(({ value }) => {
+    // A link without the record: there is the kit.
+    if (guest && !guest.with_audio) return value === 'kit'
     if (ALWAYS.includes(value)) return true
     return (score.value.parts as readonly string[]).includes(value === 'only' ? 'drums-forward' : value)
   }),

@@ -10,7 +10,7 @@ import HearingChoice from './HearingChoice.vue'
 import LimbButtons from './LimbButtons.vue'
 import { type ClickChoice, FASTEST, SLOWEST } from './usePlayer'
 
-const { player, part, showKeys } = useOpenSong()
+const { player, part, showKeys, mayEdit } = useOpenSong()
 const settings = player.settings
 
 const CLICKS = (['off', 'quarters', 'eighths', 'sixteenths', 'triplets'] as ClickChoice[]).map((value) => ({
@@ -95,7 +95,7 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
       <ChoiceField v-model="settings.countIn" class="value" label="Count-in" :options="COUNT_INS" />
     </div>
     <div class="part last">
-      <span class="label saved" :class="part.saveState.value" role="status" data-test="saved">{{ savedWords }}</span>
+      <span v-if="mayEdit" class="label saved" :class="part.saveState.value" role="status" data-test="saved">{{ savedWords }}</span>
       <button type="button" class="keys" @click="showKeys = true">Keys <kbd>?</kbd></button>
     </div>
     <Message v-if="player.problem.value" severity="error">{{ player.problem.value }}</Message>

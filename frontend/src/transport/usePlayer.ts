@@ -66,7 +66,8 @@ const DEFAULTS: Settings = {
 export const SLOWEST = 25
 export const FASTEST = 125
 
-export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
+/** `hasRecord`: not where a link is without it; then there is the kit to be heard, and nothing is asked for. */
+export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRecord = true) {
   // A copy: what is stored is changed in place, and the next song begins with the defaults.
   const settings = useLocalStorage<Settings>(`orchesis.player.${songId}`, structuredClone(DEFAULTS), {
     mergeDefaults: true,
@@ -86,7 +87,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
   const audioUrl = (path: string) => `/api/songs/${songId}/${path}`
 
   async function exchange(path: string): Promise<void> {
-    if (!player || path === loaded) return
+    if (!player || path === loaded || !hasRecord) return
     isLoading.value = true
     problem.value = ''
     try {
@@ -172,7 +173,8 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     () => {
       if (!player) return
       position.value = player.position
-      level.value = player.level
+      // In the practice player no meter is shown.
+      if (!tape.value) level.value = player.level
       isPlaying.value = player.isPlaying
     },
     { immediate: false },
@@ -186,7 +188,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>) {
     try {
       loaded = soundPath(tape.value ? tape.value.record : settings.value.hearing)
       try {
-        await fresh.load(audioUrl(loaded))
+        await fresh.load(hasRecord ? audioUrl(loaded) : null, score.value?.duration)
       } catch (error) {
         // That version may be gone since: the record itself is still there.
         if (loaded === 'audio') throw error

@@ -50,14 +50,14 @@ PAUSE_SECONDS = 2.0
 
 DOUBLE_PEDAL_SECONDS = 0.6
 """Kicks nearer together than the foot's own time go to both feet, where there are two pedals; after
-such a pause the right foot begins again."""
+such a pause the foot that has the kick begins again."""
 
 Place = tuple[int, Fraction]
 
 
-def foot_of(instrument: Instrument) -> Limb:
+def foot_of(instrument: Instrument, player: Player = STANDARD) -> Limb:
     """The foot that plays a pedal."""
-    return Limb.RIGHT_FOOT if instrument is Instrument.KICK else Limb.LEFT_FOOT
+    return player.kick_foot if instrument is Instrument.KICK else player.hat_foot
 
 
 def assign_limbs(
@@ -71,7 +71,7 @@ def assign_limbs(
         if hit.status is Status.LEFT_OUT:
             limbs[index] = hit.limb
         elif hit.instrument in FEET:
-            limbs[index] = foot_of(hit.instrument)
+            limbs[index] = foot_of(hit.instrument, player)
         elif is_overdub(hit, kept_time, player):
             limbs[index] = None
         else:
@@ -126,17 +126,17 @@ def _passages(
 
 
 def _both_feet(hits: Sequence[Hit], player: Player) -> dict[int, Limb]:
-    """Kicks that are too fast for one foot, by both in turn, the right one first."""
+    """Kicks that are too fast for one foot, by both in turn, the kick's own first."""
     kicks = [
         index
         for index, hit in enumerate(hits)
         if hit.instrument is Instrument.KICK and hit.status is not Status.LEFT_OUT
     ]
     result: dict[int, Limb] = {}
-    foot = Limb.RIGHT_FOOT
+    foot = player.kick_foot
     for one, other in pairwise(kicks):
         fast = hits[other].time - hits[one].time < 1.0 / player.pedal_hz
-        foot = Limb.LEFT_FOOT if fast and foot is Limb.RIGHT_FOOT else Limb.RIGHT_FOOT
+        foot = player.hat_foot if fast and foot is player.kick_foot else player.kick_foot
         result[other] = foot
     return result
 

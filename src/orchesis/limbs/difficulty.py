@@ -64,7 +64,7 @@ def difficulty(bars: Sequence[Bar], hits: Sequence[Hit], player: Player = STANDA
         if note.limb is not None:
             by_limb[note.limb].append(note)
     hand = max((_rate(by_limb[limb]) for limb in HANDS), default=0.0)
-    foot = _rate(by_limb[Limb.RIGHT_FOOT])
+    foot = _rate(by_limb[player.kick_foot])
     parts = {
         "speed of a hand": min(3.5, 2.2 * (hand / player.comfortable_hz) ** 2),
         "speed of the foot": min(2.5, 1.5 * (foot / player.pedal_hz) ** 2),
@@ -91,7 +91,7 @@ def hard_spots(
 
     spots: list[Spot] = []
     hands = [note for note in notes if note.limb in HANDS]
-    kicks = [note for note in notes if note.limb is Limb.RIGHT_FOOT]
+    kicks = [note for note in notes if note.limb is player.kick_foot]
     struck = {note.place[:2] for note in hands}
     for kick in kicks:
         if kick.place[:2] in struck:

@@ -60,9 +60,10 @@ MOST_TOMS = 4
 class Player:
     """Who plays, and on what.
 
-    left_handed : sits at the mirror image, and leads with the left. open_handed : the hat is
-    played by the hand on its side. toms : from the highest down, floor tom last. double_pedal :
-    the left foot may take a kick. pads : claps, shakers and tambourines that the kit can play.
+    left_handed : sits at the mirror image, feet too, and leads with the left. open_handed : the
+    hat is played by the hand on its side. toms : from the highest down, floor tom last.
+    double_pedal : the other foot may take a kick. pads : claps, shakers and tambourines that the
+    kit can play.
     """
 
     name: str = "Standard kit"
@@ -93,6 +94,16 @@ class Player:
     def hat_hand(self) -> Limb:
         """The hand that keeps time on the hat."""
         return other_hand(self.lead) if self.open_handed else self.lead
+
+    @property
+    def kick_foot(self) -> Limb:
+        """The foot on the kick's pedal: the right one, or its mirror image."""
+        return Limb.LEFT_FOOT if self.left_handed else Limb.RIGHT_FOOT
+
+    @property
+    def hat_foot(self) -> Limb:
+        """The foot on the hat's pedal."""
+        return Limb.RIGHT_FOOT if self.left_handed else Limb.LEFT_FOOT
 
     @cached_property
     def places(self) -> dict[Instrument, Point]:

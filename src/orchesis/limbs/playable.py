@@ -241,7 +241,7 @@ def _feet(hits: Sequence[Hit], player: Player) -> list[Problem]:
     found: list[Problem] = []
     run = 1
     last: Hit | None = None
-    hats = {hit.place[:2] for hit in hits if hit.limb is Limb.LEFT_FOOT and hit not in kicks}
+    hats = {hit.place[:2] for hit in hits if hit.limb is player.hat_foot and hit not in kicks}
     for kick in kicks:
         gap = kick.time - last.time if last else 1e9
         run = run + 1 if gap < comfortable else 1
@@ -261,13 +261,13 @@ def _feet(hits: Sequence[Hit], player: Player) -> list[Problem]:
             # It is left out: the next one follows the one before.
             run -= 1
             continue
-        if player.double_pedal and kick.limb is Limb.LEFT_FOOT and kick.place[:2] in hats:
+        if player.double_pedal and kick.limb is player.hat_foot and kick.place[:2] in hats:
             hat = tuple(
                 hit
                 for hit in hits
                 if hit.place[:2] == kick.place[:2]
                 and hit.instrument is not Instrument.KICK
-                and hit.limb is Limb.LEFT_FOOT
+                and hit.limb is player.hat_foot
             )
             found.append(
                 Problem(

@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 
 import numpy as np
 
@@ -41,6 +42,9 @@ SAME_DRUM: Mapping[Instrument, Instrument] = {
     Instrument.RIDE_BELL: Instrument.RIDE,
 }
 """Sounds of one pad: which of them a pad gives cannot be told from the pad alone."""
+
+FEW_SLIPS, MANY_SLIPS = Fraction(1, 16), Fraction(1, 8)
+"""Of the strokes asked for: up to the first the tempo may rise, beyond the second it must fall."""
 
 SOFTER, LOUDER = 0.7, 1.4
 """Ratios of velocity from which a ghost is too loud or an accent too soft."""
@@ -100,6 +104,14 @@ class Comparison:
     def is_clean(self) -> bool:
         """Nothing missing, nothing too much."""
         return not self.missed and not self.extra
+
+    @property
+    def ladder_step(self) -> int:
+        """What the passes say about the tempo: 1 faster, 0 stay, -1 slower; one slip is allowed."""
+        slips, asked = len(self.missed) + len(self.extra), len(self.pairs) + len(self.missed)
+        if slips > 1 and slips > MANY_SLIPS * asked:
+            return -1
+        return 1 if asked and slips <= FEW_SLIPS * asked else 0
 
 
 def compare(wanted: Sequence[Wanted], struck: Sequence[Struck]) -> Comparison:

@@ -15,7 +15,7 @@ import { READINGS } from './options'
 import OtherPart from './OtherPart.vue'
 import PartList from './PartList.vue'
 
-const { chart: stage, player } = useOpenSong()
+const { chart: stage, player, mayEdit } = useOpenSong()
 const pages = computed(() => stage.chart.value?.pages.length ?? 0)
 const reading = computed(() => READINGS.find((item) => item.value === stage.choice.value.reading)!)
 const isNarrow = useMediaQuery('(max-width: 900px)')
@@ -28,9 +28,9 @@ onKeyStroke('Escape', () => (stage.isBig.value = false))
       <div class="stacked">
         <ChartChoices />
         <PartList v-if="stage.choice.value.reading === 'parts'" />
-        <BarWords />
+        <BarWords v-if="mayEdit" />
         <ChartFiles />
-        <OtherPart />
+        <OtherPart v-if="mayEdit" />
       </div>
     </component>
     <Toast position="bottom-right" />

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import InputNumber from 'primevue/inputnumber'
 import { useOpenSong } from '@/song/openSong'
 
-const { chart: stage, part, stack } = useOpenSong()
+const { chart: stage, part, stack, mayEdit } = useOpenSong()
 const parts = computed(() => stage.chart.value?.parts ?? [])
 const covered = computed(() => Math.round(100 * parts.value.reduce((sum, item) => sum + (item.kept ? item.share : 0), 0)))
 const length = ref(2)
@@ -28,15 +28,15 @@ function add(): void {
           <strong>{{ title(item) }}</strong>
           <small>{{ item.words }} · {{ Math.round(100 * item.share) }} %</small>
         </span>
-        <button v-if="item.kept" type="button" class="act" @click="part.decidePart({ first_bar: item.first_bar, bars: item.bars, wanted: item.wanted ? null : false })">
+        <button v-if="mayEdit && item.kept" type="button" class="act" @click="part.decidePart({ first_bar: item.first_bar, bars: item.bars, wanted: item.wanted ? null : false })">
           Drop
         </button>
-        <button v-else type="button" class="act" @click="part.decidePart({ first_bar: item.first_bar, bars: item.bars, wanted: null })">
+        <button v-else-if="mayEdit" type="button" class="act" @click="part.decidePart({ first_bar: item.first_bar, bars: item.bars, wanted: null })">
           Take back
         </button>
       </li>
     </ul>
-    <div class="new">
+    <div v-if="mayEdit" class="new">
       <label>Bar {{ from }} and on, <InputNumber v-model="length" :min="1" :max="8" show-buttons size="small" aria-label="Bars of the new part" /> bars</label>
       <button type="button" class="act" @click="add">Add as a part</button>
     </div>

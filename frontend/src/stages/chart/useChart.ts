@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useLocalStorage, useMediaQuery } from '@vueuse/core'
 import { computed, ref, type ShallowRef, shallowRef, watch } from 'vue'
-import { api, type Chart, type Score, taken } from '@/api/client'
+import { api, type Chart, type Score, type Shared, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 import { type ChartChoice, FRESH } from './options'
 
@@ -11,9 +11,11 @@ const LINES_KEPT = 600
 /** As many names as an address holds. */
 const NAMES_SENT = 400
 
-export function useChart(songId: string, score: ShallowRef<Score | null>, isShown: () => boolean) {
+export function useChart(songId: string, score: ShallowRef<Score | null>, isShown: () => boolean, guest: Shared | null = null) {
   const of = { params: { path: { song_id: songId } } }
-  const stored = useLocalStorage<Partial<ChartChoice>>('orchesis.chart', {})
+  // A guest begins with what the one who sent the link chose, and goes on from there.
+  const sent = guest ? { reading: guest.reading as ChartChoice['reading'], level: guest.level as ChartChoice['level'] } : {}
+  const stored = useLocalStorage<Partial<ChartChoice>>(guest ? `orchesis.chart.${songId}` : 'orchesis.chart', sent)
   const choice = computed<ChartChoice>(() => ({ ...FRESH, ...stored.value }))
   function choose(change: Partial<ChartChoice>): void {
     stored.value = { ...choice.value, ...change }

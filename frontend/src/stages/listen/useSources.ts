@@ -6,7 +6,7 @@ import { problemWords } from '@/api/words'
 
 const LOOK_MS = 1500
 
-export function useSources(songId: string) {
+export function useSources(songId: string, isOpen = true) {
   const of = { params: { path: { song_id: songId } } }
   const client = useQueryClient()
   const queryKey = ['sources', songId]
@@ -14,6 +14,7 @@ export function useSources(songId: string) {
   const { data } = useQuery({
     queryKey,
     queryFn: () => taken(api.GET('/api/songs/{song_id}/sources', of)),
+    enabled: isOpen,
     refetchInterval: (query) => (query.state.data?.some(isWaiting) ? LOOK_MS : false),
   })
   const problem = ref('')

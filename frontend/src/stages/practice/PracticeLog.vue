@@ -8,7 +8,7 @@ const { id, practice } = useOpenSong()
 const confirm = useConfirm()
 const SHOWN = 6
 const MARKS = 40
-const log = computed(() => practice.overview.value?.log ?? [])
+const { log } = practice
 const here = computed(() => log.value.filter((item) => item.target === practice.target.value).slice(-MARKS))
 const last = computed(() => [...log.value].reverse().slice(0, SHOWN))
 const SIZE = { wide: 260, high: 90 }
@@ -24,6 +24,24 @@ function yOf(share: number): number {
   return SIZE.high - 8 - ((Math.min(1.1, Math.max(0.4, share)) - 0.4) / 0.7) * (SIZE.high - 16)
 }
 const day = (iso: string) => new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })
+const DAYS = 14
+const DAY_MS = 86_400_000
+/** Minutes of the last two weeks, day by day: short daily sessions are what carries. */
+const days = computed(() => {
+  const now = Date.now()
+  return Array.from({ length: DAYS }, (_, index) => {
+    const date = new Date(now - (DAYS - 1 - index) * DAY_MS)
+    const own = log.value.filter((item) => new Date(item.played_at).toDateString() === date.toDateString())
+    return { date, minutes: own.reduce((sum, item) => sum + item.minutes, 0) }
+  })
+})
+const DAYS_HIGH = 44
+const most = computed(() => Math.max(10, ...days.value.map((item) => item.minutes)))
+const daysWords = computed(() => {
+  const played = days.value.filter((item) => item.minutes > 0)
+  const minutes = Math.round(played.reduce((sum, item) => sum + item.minutes, 0))
+  return `${minutes} min on ${played.length} of the last ${DAYS} days`
+})
 const FEELING_WORDS = { easy: 'easy', work: 'work', tense: 'tense' } as const
 
 function clear(): void {
@@ -56,6 +74,19 @@ function clear(): void {
         </g>
       </svg>
       <p v-if="points.length" class="quiet key">● easy ■ work ▲ tense</p>
+      <svg :viewBox="`0 0 ${SIZE.wide} ${DAYS_HIGH}`" role="img" :aria-label="daysWords">
+        <g v-for="(item, index) in days" :key="index">
+          <title>{{ day(item.date.toISOString()) }}: {{ Math.round(item.minutes) }} min</title>
+          <rect
+            class="day"
+            :x="8 + (index * (SIZE.wide - 16)) / DAYS"
+            :width="(SIZE.wide - 16) / DAYS - 4"
+            :y="DAYS_HIGH - 2 - (item.minutes / most) * (DAYS_HIGH - 6)"
+            :height="2 + (item.minutes / most) * (DAYS_HIGH - 6)"
+          />
+        </g>
+      </svg>
+      <p class="quiet key">{{ daysWords }}</p>
       <ul>
         <li v-for="item in last" :key="item.client_id">
           <span class="quiet">{{ day(item.played_at) }}</span> {{ item.title }}
@@ -64,7 +95,7 @@ function clear(): void {
         </li>
       </ul>
       <p class="acts">
-        <a :href="`/api/songs/${id}/practice/log.csv`" download>Save as CSV</a>
+        <a v-if="!practice.isGuest" :href="`/api/songs/${id}/practice/log.csv`" download>Save as CSV</a>
         <button type="button" class="act" @click="clear">Clear</button>
       </p>
     </template>
@@ -83,6 +114,9 @@ svg {
 .record {
   stroke: var(--line-strong);
   stroke-dasharray: 3 3;
+}
+.day {
+  fill: var(--ink-soft);
 }
 text,
 .key {

@@ -3,14 +3,14 @@
 import { useNow, useWakeLock } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
 import { LIMB_NAMES } from '@/api/vocabulary'
-import type { Feeling } from '@/api/client'
 import { makeKey } from '@/song/keyUse'
 import { useOpenSong } from '@/song/openSong'
 import { useKeys } from '@/song/useKeys'
-import KitPart from './KitPart.vue'
+import PlayerFoot from './PlayerFoot.vue'
+import PlayerTalk from './PlayerTalk.vue'
 import PracticeLadder from './PracticeLadder.vue'
 import PracticeLanes from './PracticeLanes.vue'
-import SoundPart from './SoundPart.vue'
+import { FEELINGS } from './feelings'
 import { useControls } from './useControls'
 import { usePads } from './usePads'
 import { useRun } from './useRun'
@@ -19,16 +19,9 @@ const { id, song, practice, player } = useOpenSong()
 const run = useRun(practice, player, id, () => song.value?.has_recording ?? false)
 const pads = usePads(run, player, id)
 const step = computed(() => practice.step.value!)
-const panel = ref<'' | 'sound' | 'kit'>('')
 /** The notes of the steps before: what is new stands out. */
 const known = computed(() => (practice.at.value ? practice.steps.value.slice(0, practice.at.value).flatMap((item) => item.notes) : null))
 const told = computed(() => pads.comparison.value?.found.words ?? [])
-const FEELINGS: { value: Feeling; name: string; key: string }[] = [
-  { value: 'easy', name: 'Easy', key: '7' },
-  { value: 'work', name: 'Work', key: '8' },
-  { value: 'tense', name: 'Tense', key: '9' },
-]
-
 function leave(): void {
   run.leave(told.value)
 }
@@ -50,6 +43,7 @@ const keys = computed(() => [
   makeKey('z', 'Z', 'two beats only', GROUP, acts.zoom),
   makeKey('v', 'V', 'the voice', GROUP, () => (run.sound.value.voice = !run.sound.value.voice)),
   makeKey('m', 'M', 'another variation', GROUP, () => void run.vary()),
+  makeKey('n', 'N', 'call the next note', GROUP, () => void run.callNext()),
   ...run.limbs.value.map((limb, index) => makeKey(String(index + 1), '', LIMB_NAMES[limb], GROUP, () => run.toggleLimb(limb))),
   ...FEELINGS.map((item) => makeKey(item.key, '', item.name, GROUP, () => (run.feeling.value = item.value))),
   makeKey('Escape', 'Esc', 'leave', GROUP, leave),
@@ -66,21 +60,14 @@ watch(player.isPlaying, (now) => {
 const opened = Date.now()
 const clock = useNow({ interval: 10_000 })
 const minutesHere = computed(() => (clock.value.getTime() - opened) / 60_000)
-const body = computed(() => practice.overview.value?.body)
-const earWords = computed(() => {
-  const minutes = Math.round(minutesHere.value)
-  const level = Math.round(run.level.value)
-  const left = (body.value?.break_after ?? 25) - minutesHere.value
-  const rest = left > 0 ? `rest in ${Math.max(1, Math.round(left))} min` : 'rest your ears and hands now'
-  return `${minutes} min at about ${level} dB(A), estimated: ${rest}. Pain or numbness: stop.`
-})
-/** A kit that answered without a slip: the ladder moves by it. */
+/** Where a kit answers the ladder moves by it: up after enough passes of which few strokes failed, down after many that did. */
+watch([pads.source, step, run.rung], () => (run.isHeld.value = pads.source.value !== 'none'), { immediate: true })
 watch(
   () => pads.comparison.value,
   (now) => {
-    if (!now || !run.sound.value.climbs) return
-    const slips = now.found.missed.length + now.found.extra.length
-    if (slips >= 2 && run.rung.value > 0 && slips > now.wanted.length / 8) run.climb(-1, now.found.words)
+    if (!now) return
+    run.isHeld.value = now.found.ladder_step < 1
+    if (run.sound.value.climbs && now.found.ladder_step < 0 && run.rung.value > 0) run.climb(-1, now.found.words)
   },
 )
 const root = ref<HTMLElement>()
@@ -119,72 +106,8 @@ onMounted(() => root.value?.focus())
       @limb="run.toggleLimb"
     />
     </div>
-    <section class="about">
-      <p class="chips">
-        <span class="label">The kit plays</span>
-        <button
-          v-for="(limb, index) in run.limbs.value"
-          :key="limb"
-          type="button"
-          class="act"
-          :aria-pressed="!run.muted.value.has(limb)"
-          :data-limb="limb"
-          @click="run.toggleLimb(limb)"
-        >
-          {{ LIMB_NAMES[limb] }} <kbd>{{ index + 1 }}</kbd>
-        </button>
-        <button v-if="practice.plan.value?.variation.length" type="button" class="act" :aria-pressed="run.varied.value !== null" @click="run.vary()">
-          Another variation <kbd>M</kbd>
-        </button>
-        <button v-if="run.varied.value" type="button" class="act" @click="run.asItIs()">As it is</button>
-        <button type="button" class="act" :aria-expanded="panel === 'sound'" data-test="sound" @click="panel = panel === 'sound' ? '' : 'sound'">What sounds</button>
-        <button type="button" class="act" :aria-expanded="panel === 'kit'" data-test="kit" @click="panel = panel === 'kit' ? '' : 'kit'">Kit and pedals</button>
-      </p>
-      <SoundPart v-if="panel === 'sound'" :run="run" />
-      <KitPart v-if="panel === 'kit'" :pads="pads" :controls="controls" />
-      <p v-if="run.varied.value" class="told" role="status">
-        {{ run.called.value.length ? `Now with ${run.called.value.join(', ')}.` : 'Now the core alone.' }}
-      </p>
-      <p v-if="told.length" class="told" role="status" data-test="told">{{ told.join(' ') }}</p>
-      <p v-else-if="step.trap"><span class="label">Watch for</span> {{ step.trap }}</p>
-    </section>
-    <footer>
-      <div class="tempo">
-        <p><span class="bpm" data-test="bpm">{{ run.bpm.value }}</span> bpm</p>
-        <p class="quiet">{{ Math.round(100 * run.share.value) }} % of the record</p>
-      </div>
-      <button type="button" class="round" :aria-label="player.isPlaying.value ? 'Pause' : 'Play'" :disabled="player.isLoading.value" data-test="practice-play" @click="player.toggle()">
-        <svg viewBox="0 0 24 24" width="40" height="40" aria-hidden="true">
-          <path v-if="player.isPlaying.value" d="M6 4h4v16H6zM14 4h4v16h-4z" />
-          <path v-else d="M7 4l14 8-14 8z" />
-        </svg>
-      </button>
-      <div class="middle">
-        <p class="passes" data-test="passes" :data-passes="run.passes.value">
-          <i v-for="index in Math.min(step.loops, 16)" :key="index" :class="{ done: index <= run.passes.value }" aria-hidden="true" />
-          <span>{{ run.passes.value }} of {{ step.loops }} passes</span>
-        </p>
-        <div class="big">
-          <button type="button" @click="run.slower()">Slower <kbd>←</kbd></button>
-          <button type="button" @click="run.faster()">Faster <kbd>→</kbd></button>
-          <button type="button" :disabled="!step.windows.length" :aria-pressed="run.window.value !== null" data-test="zoom" @click="run.zoom()">
-            {{ run.window.value === null ? 'Two beats only' : (step.windows[run.window.value + 1]?.words ?? 'All of it') }} <kbd>Z</kbd>
-          </button>
-        </div>
-        <p class="felt" role="group" aria-label="How it felt">
-          <span class="label">It felt</span>
-          <button v-for="item in FEELINGS" :key="item.value" type="button" class="act" :aria-pressed="run.feeling.value === item.value" @click="run.feeling.value = item.value">
-            {{ item.name }} <kbd>{{ item.key }}</kbd>
-          </button>
-        </p>
-      </div>
-      <button type="button" class="next" :disabled="practice.at.value + 1 >= practice.steps.value.length" data-test="next-step" @click="run.next()">
-        Next step <kbd>Enter</kbd>
-      </button>
-      <p class="ears">{{ earWords }}</p>
-      <p v-if="practice.waiting.value" class="ears" role="status" data-test="waiting">{{ practice.waiting.value }} kept here until Orchesis answers</p>
-      <p v-if="player.problem.value" class="ears" role="alert">{{ player.problem.value }}</p>
-    </footer>
+    <PlayerTalk :run="run" :pads="pads" :controls="controls" :told="told" />
+    <PlayerFoot :run="run" :minutes="minutesHere" />
   </div>
 </template>
 
@@ -202,8 +125,7 @@ onMounted(() => root.value?.focus())
   outline: none;
 }
 header,
-.top,
-.about {
+.top {
   padding: 0 1.75rem;
 }
 header {
@@ -264,125 +186,9 @@ h2 {
   margin: 0 1.75rem;
   width: auto;
 }
-.about {
-  display: grid;
-  gap: var(--gap-2);
-}
-.chips,
-.felt {
-  display: flex;
-  flex-wrap: wrap;
-  gap: var(--gap-2);
-  align-items: center;
-}
-.act {
-  background: var(--paper-raised);
-}
-.act[aria-pressed='true'],
-.act[aria-expanded='true'] {
-  border-color: var(--accent);
-  background: var(--accent-soft);
-}
-.act[aria-pressed='false'] {
-  color: var(--ink-soft);
-}
-.told {
-  color: var(--accent);
-  font-size: var(--size-lead);
-}
-footer {
-  display: grid;
-  grid-template-columns: auto auto 1fr auto;
-  gap: var(--gap-2) var(--gap-6);
-  align-items: center;
-  margin-top: auto;
-  padding: var(--gap-3) 1.75rem;
-  border-top: 1px solid var(--line);
-  background: var(--paper-raised);
-}
-.bpm {
-  font-family: var(--serif);
-  font-size: 4rem;
-  font-weight: 700;
-  line-height: 1;
-}
-.round {
-  display: grid;
-  place-items: center;
-  width: 5.5rem;
-  height: 5.5rem;
-  border: 0;
-  border-radius: 50%;
-  background: var(--ink);
-  color: var(--paper);
-  cursor: pointer;
-}
-.round path {
-  fill: currentcolor;
-}
-.middle {
-  display: grid;
-  gap: var(--gap-2);
-  justify-items: center;
-}
-.passes {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  color: var(--ink-soft);
-}
-.passes i {
-  width: 13px;
-  height: 13px;
-  border: 2px solid var(--ink-faint);
-  border-radius: 50%;
-}
-.passes .done {
-  border-color: var(--accent);
-  background: var(--accent);
-}
-.big {
-  display: flex;
-  gap: var(--gap-3);
-}
-.big button {
-  min-width: 8.5rem;
-  padding: 0.8rem 1rem;
-  border: 1px solid var(--line-strong);
-  border-radius: var(--round-full);
-  background: none;
-  font-size: var(--size-lead);
-  cursor: pointer;
-}
-.big button:disabled,
-.next:disabled {
-  opacity: 0.5;
-}
-.next {
-  padding: 1.5rem 3rem;
-  border: 0;
-  border-radius: var(--round-full);
-  background: var(--accent);
-  color: var(--accent-ink);
-  font-size: 1.5rem;
-  font-weight: 700;
-  cursor: pointer;
-}
-.next kbd,
-.round kbd {
-  border-color: currentcolor;
-  background: none;
-}
-.ears {
-  grid-column: 1 / -1;
-  color: var(--accent);
-  font-size: var(--size-small);
-  text-align: right;
-}
 @media (max-width: 900px) {
   header,
-  .top,
-  .about {
+  .top {
     padding: 0 var(--gap-3);
   }
   .sheet {
@@ -404,36 +210,7 @@ footer {
   .track i {
     width: 10px;
   }
-  footer {
-    grid-template-columns: auto 1fr auto;
-    gap: var(--gap-2) var(--gap-3);
-    padding: var(--gap-2) var(--gap-3);
-  }
-  .bpm {
-    font-size: 2.5rem;
-  }
-  .round {
-    width: 4.5rem;
-    height: 4.5rem;
-  }
-  .middle {
-    grid-column: 1 / -1;
-    grid-row: 1;
-  }
-  .big button {
-    min-width: 0;
-    padding: 0.7rem 0.9rem;
-    font-size: var(--size-body);
-  }
-  .next {
-    padding: 1.2rem 1.4rem;
-    font-size: var(--size-lead);
-  }
-  header kbd,
-  .next kbd,
-  .felt kbd,
-  .big kbd,
-  .chips kbd {
+  header kbd {
     display: none;
   }
 }

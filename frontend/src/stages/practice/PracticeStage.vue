@@ -52,7 +52,7 @@ onMounted(async () => {
     <aside class="beside">
       <p v-if="isKept" class="quiet" data-test="kept">{{ song?.title }} is kept here: it goes on without a connection.</p>
       <BodyPart />
-      <MixPart v-if="practice.step.value" />
+      <MixPart v-if="practice.step.value && !practice.isGuest" />
       <PracticeLog />
     </aside>
     <PracticePlayer v-if="practice.isOpen.value && practice.step.value" />

@@ -65,3 +65,5 @@ export function useControls(pads: PracticePads, acts: Record<ActId, () => void>)
     },
   }
 }
+
+export type PracticeControls = ReturnType<typeof useControls>

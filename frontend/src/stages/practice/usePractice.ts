@@ -18,7 +18,7 @@ interface Part {
   notice: { value: string }
 }
 
-export function usePractice(songId: string, part: Part, isShown: () => boolean) {
+export function usePractice(songId: string, part: Part, isShown: () => boolean, isGuest = false) {
   const of = { params: { path: { song_id: songId } } }
   const client = useQueryClient()
   const school = useLocalStorage<School>('orchesis.school', DEFAULT_SCHOOL as School)
@@ -75,7 +75,8 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
   let isSendingPlans = false
   /** Send the plans that wait, one after the other: the last one said is the one that stays. */
   async function sendPlans(): Promise<void> {
-    if (isSendingPlans) return
+    // What a guest chooses and practises stays in his browser.
+    if (isSendingPlans || isGuest) return
     isSendingPlans = true
     try {
       for (let [first] = Object.entries(unsent.value); first; [first] = Object.entries(unsent.value)) {
@@ -128,7 +129,7 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
   /** Send what waits; what could not be sent waits on. */
   async function send(): Promise<void> {
     void sendPlans()
-    if (isSending || waiting.value.length === 0) return
+    if (isSending || isGuest || waiting.value.length === 0) return
     isSending = true
     const sent = waiting.value.slice(0, 500)
     try {
@@ -149,7 +150,7 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
   }
 
   async function clearLog(): Promise<void> {
-    await taken(api.DELETE('/api/songs/{song_id}/practice/log', of))
+    if (!isGuest) await taken(api.DELETE('/api/songs/{song_id}/practice/log', of))
     waiting.value = []
     await overview.refetch()
   }
@@ -177,7 +178,9 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean) 
     at,
     goTo,
     keep,
-    waiting: computed(() => waiting.value.length),
+    waiting: computed(() => (isGuest ? 0 : waiting.value.length)),
+    isGuest,
+    log: computed(() => [...(overview.data.value?.log ?? []), ...(isGuest ? waiting.value : [])]),
     enter,
     send,
     clearLog,

@@ -4,7 +4,7 @@
  */
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onScopeDispose, ref, watch } from 'vue'
-import type { Feeling, Limb, PracticeNote, PracticeStep, Wanted } from '@/api/client'
+import type { Feeling, Instrument, Limb, PracticeNote, PracticeStep, Wanted } from '@/api/client'
 import { api, taken } from '@/api/client'
 import { LIMBS } from '@/api/vocabulary'
 import type { SongPlayer, Tape } from '@/transport/usePlayer'
@@ -54,6 +54,11 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
   const varied = ref<readonly PracticeNote[] | null>(null)
   /** What is called for the pass that is played: of the notes that come and go those that are there. */
   const called = ref<readonly string[]>([])
+  const choices = computed(() => practice.plan.value?.variation ?? [])
+  /** Somebody chose what is there: chance changes nothing then. */
+  const isOnCall = ref(false)
+  /** A kit answers, and has not said yet that it may be faster. */
+  const isHeld = ref(false)
   const passes = ref(0)
   const feeling = ref<Feeling>('work')
   let countedBefore = 0
@@ -173,7 +178,7 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
       const now = countedBefore + player.passes()
       if (now <= passes.value) return
       passes.value = now
-      if (sound.value.climbs && step.value && passes.value >= step.value.loops) climb(1)
+      if (sound.value.climbs && !isHeld.value && step.value && passes.value >= step.value.loops) climb(1)
     },
   )
 
@@ -218,8 +223,7 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
     () => {
       rung.value = rungOf(step.value)
       window.value = null
-      varied.value = null
-      called.value = []
+      asItIs()
       coming = null
     },
     { immediate: true },
@@ -239,32 +243,64 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
   }
 
   let seed = 0
-  async function fetchPass(): Promise<void> {
-    seed += 1
-    coming = await taken(
+  function pass(body: { seed?: number; called?: { bar: number; position: string; instrument: Instrument }[] }) {
+    return taken(
       api.POST('/api/songs/{song_id}/practice/variation/{target}', {
         params: { path: { song_id: songId, target: practice.target.value } },
-        body: { seed, school: practice.school.value },
+        body: { ...body, school: practice.school.value },
       }),
     ).catch(() => null)
   }
 
+  async function fetchPass(): Promise<void> {
+    seed += 1
+    coming = await pass({ seed })
+  }
+
   /** The next pass of a free variation; the groove's core stays. The one after it is fetched ahead. */
   async function vary(): Promise<void> {
+    isOnCall.value = false
     if (!coming) await fetchPass()
     varied.value = coming?.notes ?? null
     called.value = coming?.taken ?? []
     void fetchPass()
   }
 
+  /** Just these notes beside the core: they stay until others are called. */
+  async function call(names: readonly string[]): Promise<void> {
+    const wanted = choices.value.filter((item) => names.includes(item.name))
+    const found = await pass({
+      called: wanted.map(({ bar, position, instrument }) => ({ bar, position, instrument })),
+    })
+    if (!found) return
+    isOnCall.value = true
+    varied.value = found.notes
+    called.value = found.taken
+  }
+
+  /** Call a note that is not there, or leave it out again. */
+  function callOne(name: string): Promise<void> {
+    const now = called.value
+    return call(now.includes(name) ? now.filter((item) => item !== name) : [...now, name])
+  }
+
+  /** One after the other, each alone: "now the & of 3". */
+  function callNext(): Promise<void> {
+    const all = choices.value
+    const at = all.findIndex((item) => isOnCall.value && called.value.includes(item.name))
+    const next = all[(at + 1) % Math.max(1, all.length)]
+    return next ? call([next.name]) : Promise.resolve()
+  }
+
   function asItIs(): void {
+    isOnCall.value = false
     varied.value = null
     called.value = []
   }
 
   // Once begun, every other pass is another one: twice is what it takes to hear it.
   watch(passes, (now, before) => {
-    if (varied.value && now > before && now % PASSES_EACH === 0) void vary()
+    if (varied.value && !isOnCall.value && now > before && now % PASSES_EACH === 0) void vary()
   })
 
   function leave(told: readonly string[] = []): void {
@@ -292,9 +328,13 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
     detail,
     varied,
     called,
+    choices,
     vary,
+    callOne,
+    callNext,
     asItIs,
     passes,
+    isHeld,
     feeling,
     level,
     secondsPlayed,

@@ -1,0 +1,144 @@
+<script setup lang="ts">
+/** One's own account: where mails go, the password, where one is signed in, all of it to take along, the end. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import { computed, ref, watch } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { api, taken } from '@/api/client'
+import { problemWords } from '@/api/words'
+import BrandMark from '@/base/BrandMark.vue'
+import { useSession } from '@/session/useSession'
+
+const router = useRouter()
+const client = useQueryClient()
+const { forget } = useSession()
+const KEY = ['account']
+const query = useQuery({ queryKey: KEY, queryFn: () => taken(api.GET('/api/account')) })
+const account = computed(() => query.data.value ?? null)
+const problem = ref('')
+const done = ref('')
+const email = ref('')
+watch(account, (found) => (email.value = found?.email ?? ''), { immediate: true })
+const old = ref('')
+const fresh = ref('')
+const last = ref('')
+const day = (iso: string) => new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'long' })
+
+async function ask(what: () => Promise<unknown>, words: string): Promise<boolean> {
+  problem.value = done.value = ''
+  try {
+    await what()
+    done.value = words
+    return true
+  } catch (failure) {
+    problem.value = problemWords(failure)
+    return false
+  } finally {
+    await client.invalidateQueries({ queryKey: KEY })
+  }
+}
+const saveEmail = () => ask(() => taken(api.PATCH('/api/account', { body: { email: email.value.trim() } })), 'Mails go there from now on.')
+async function changePassword(): Promise<void> {
+  const body = { old: old.value, new: fresh.value }
+  if (await ask(() => taken(api.POST('/api/account/password', { body })), 'Your password is another one now; other browsers are signed out.')) old.value = fresh.value = ''
+}
+const signOutElsewhere = () => ask(() => taken(api.DELETE('/api/account/sessions')), 'Signed out everywhere but here.')
+async function remove(): Promise<void> {
+  if (!(await ask(() => taken(api.POST('/api/account/remove', { body: { password: last.value } })), ''))) return
+  await forget()
+  await router.push('/sign-in')
+}
+</script>
+
+<template>
+  <header class="head">
+    <BrandMark />
+    <RouterLink to="/songs">Songs</RouterLink>
+  </header>
+  <main class="account">
+    <h1>{{ account?.name ?? 'Account' }}</h1>
+    <Message v-if="problem || query.error.value" severity="error">{{ problem || problemWords(query.error.value) }}</Message>
+    <p v-if="done" role="status" class="done">{{ done }}</p>
+    <template v-if="account">
+      <p v-if="account.is_demo" class="quiet">The account of the demo: it has no password, and stays as it is.</p>
+      <template v-else>
+        <form @submit.prevent="saveEmail">
+          <h2>Where mails go</h2>
+          <p class="quiet">Needed to set a forgotten password anew; for nothing else.</p>
+          <label><span class="visually-hidden">Address for mails</span><InputText v-model="email" type="email" maxlength="200" autocomplete="email" placeholder="none yet" /></label>
+          <Button type="submit" label="Keep" :disabled="email.trim() === account.email" />
+        </form>
+        <form @submit.prevent="changePassword">
+          <h2>Another password</h2>
+          <label>The one you have <InputText v-model="old" type="password" name="old" autocomplete="current-password" /></label>
+          <label>The new one <InputText v-model="fresh" type="password" name="new" autocomplete="new-password" /></label>
+          <Button type="submit" label="Change it" :disabled="!old || !fresh" />
+        </form>
+      </template>
+      <section>
+        <h2>Signed in</h2>
+        <ul>
+          <li v-for="one in account.sessions" :key="one.id">
+            {{ one.browser }} <span class="quiet">since {{ day(one.created_at) }}{{ one.is_this ? ', here' : '' }}</span>
+          </li>
+        </ul>
+        <button type="button" class="act" :disabled="account.sessions.length < 2" @click="signOutElsewhere">Sign out everywhere but here</button>
+      </section>
+      <section>
+        <h2>All that is yours</h2>
+        <p class="quiet">Each song as a bundle that any Orchesis takes, what you practised as a table, kits and rhythms of yours.</p>
+        <p><a href="/api/account/export" download>Save it as one file</a></p>
+      </section>
+      <form v-if="!account.is_demo" class="end" @submit.prevent="remove">
+        <h2>Remove this account</h2>
+        <p class="quiet">Songs, recordings, edits and log go with it. This cannot be undone: save all of it first.</p>
+        <label>Your password, once more <InputText v-model="last" type="password" name="last" autocomplete="current-password" /></label>
+        <Button type="submit" label="Remove it with everything" severity="danger" variant="outlined" :disabled="!last" />
+      </form>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: var(--gap-3) var(--frame-edge);
+  border-bottom: 1px solid var(--line);
+}
+.account {
+  display: grid;
+  gap: 2.25rem;
+  max-width: 40rem;
+  margin: 2rem auto;
+  padding: 0 var(--frame-edge);
+}
+h2 {
+  font-size: 1.25rem;
+}
+form,
+section {
+  display: grid;
+  gap: var(--gap-3);
+  justify-items: start;
+}
+label {
+  display: grid;
+  gap: var(--gap-1);
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.done {
+  color: var(--accent);
+}
+.end {
+  padding-top: var(--gap-6);
+  border-top: 1px solid var(--line);
+}
+</style>

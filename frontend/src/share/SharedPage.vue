@@ -1,0 +1,49 @@
+<script setup lang="ts">
+/** What a link opens, for whoever has it: the chart and the player of one song, without an account. */
+import { onMounted, shallowRef } from 'vue'
+import BrandMark from '@/base/BrandMark.vue'
+import { api, type Shared, taken } from '@/api/client'
+import { problemWords } from '@/api/words'
+import SongPage from '@/song/SongPage.vue'
+
+const props = defineProps<{ token: string }>()
+const shared = shallowRef<Shared | null>(null)
+const problem = shallowRef('')
+
+onMounted(async () => {
+  try {
+    // The forgery check needs its cookie, which a first visitor has not got yet.
+    await taken(api.GET('/api/session'))
+    shared.value = await taken(api.POST('/api/shared', { body: { token: props.token } }))
+  } catch (failure) {
+    problem.value = problemWords(failure)
+  }
+})
+</script>
+
+<template>
+  <SongPage v-if="shared" :id="shared.song" :guest="shared" />
+  <main v-else class="stopped">
+    <p><BrandMark /></p>
+    <template v-if="problem">
+      <h1>This link does not open</h1>
+      <p class="lead" role="alert">{{ problem }}</p>
+    </template>
+    <p v-else class="quiet" role="status">Opening …</p>
+  </main>
+</template>
+
+<style scoped>
+.stopped {
+  display: grid;
+  gap: var(--gap-4);
+  align-content: center;
+  max-width: 40rem;
+  min-height: 90vh;
+  margin: 0 auto;
+  padding: 2rem var(--frame-edge);
+}
+.lead {
+  font-size: var(--size-lead);
+}
+</style>

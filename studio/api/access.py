@@ -1,0 +1,103 @@
+"""Who asks, and which song he may have for what: here every view of a song begins."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+
+from django.contrib.auth.models import User
+from rest_framework.exceptions import NotAuthenticated, NotFound
+from rest_framework.permissions import SAFE_METHODS, AllowAny
+from rest_framework.request import Request
+from rest_framework.views import APIView
+
+from studio.actions.action import NotYours
+from studio.models import Song
+from studio.people import ShareLink
+from studio.values.access import Role, open_link, role_of
+
+MOST_LINKS_KEPT = 40
+"""Songs that one browser without an account has open by links."""
+
+LINKS = "links"
+NOT_YOURS = {
+    Role.EDITOR: "you may read this song, not change it: ask its owner to let you work on it",
+    Role.OWNER: "only the one whose song this is may do that",
+}
+
+
+class ForLinks(APIView):
+    """A view of a song that a link opens too: who asks is looked at by `access`."""
+
+    permission_classes = [AllowAny]
+
+
+@dataclass(frozen=True)
+class Access:
+    """A song, and what the asker is to it. `link`: by which he came, if by nothing better."""
+
+    song: Song
+    role: Role
+    link: ShareLink | None = None
+
+    @property
+    def may_hear(self) -> bool:
+        """Whether the recording is open to him, not only the chart."""
+        return self.role > Role.LINK or (self.link is not None and self.link.with_audio)
+
+
+def own_user(request: Request) -> User:
+    """Who asks; the permission classes have made sure that somebody is signed in."""
+    assert isinstance(request.user, User)
+    return request.user
+
+
+def access(request: Request, song_id: uuid.UUID, need: Role) -> Access:
+    """The song, where the asker may have it. To a stranger it does not exist.
+
+    Its header, which is long, is fetched when it is first asked for.
+    """
+    song = Song.objects.filter(pk=song_id).defer("header", "loudness").first()
+    role = role_of(song, request.user) if song is not None else Role.STRANGER
+    link = None
+    if song is not None and role is Role.STRANGER and need is Role.LINK:
+        link = open_link(song, request.session.get(LINKS, {}).get(str(song_id)))
+        role = Role.LINK if link else role
+    if song is None or role is Role.STRANGER:
+        if not request.user.is_authenticated:
+            raise NotAuthenticated("Sign in, or open the link that you were sent once more.")
+        raise NotFound("There is no such song on your shelf.")
+    if role < need:
+        raise NotYours(NOT_YOURS[need])
+    return Access(song, role, link)
+
+
+def own_song(request: Request, song_id: uuid.UUID, need: Role | None = None) -> Song:
+    """The song alone. Unless a view says otherwise, readers read and co-transcribers change."""
+    if need is None:
+        need = Role.READER if request.method in SAFE_METHODS else Role.EDITOR
+    return access(request, song_id, need).song
+
+
+def scored_song(request: Request, song_id: uuid.UUID, need: Role | None = None) -> Song:
+    """The same, and it must have been transcribed."""
+    song = own_song(request, song_id, need)
+    if not song.has_score:
+        raise NotFound("This song has not been transcribed yet.")
+    return song
+
+
+def heard_song(request: Request, song_id: uuid.UUID) -> Song:
+    """A song whose recording the asker may hear, also by a link that says so."""
+    found = access(request, song_id, Role.LINK)
+    if not found.may_hear:
+        raise NotFound("This link is without the recording: the kit plays.")
+    return found.song
+
+
+def keep_link(request: Request, link: ShareLink) -> None:
+    """This browser has the song open from now on, for as long as the link does."""
+    kept = dict(request.session.get(LINKS, {}))
+    kept.pop(str(link.song_id), None)
+    kept[str(link.song_id)] = link.token
+    request.session[LINKS] = dict(list(kept.items())[-MOST_LINKS_KEPT:])

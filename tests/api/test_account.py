@@ -1,0 +1,154 @@
+"""One's own account: passwords, a mail for a forgotten one, export, deletion, registration."""
+
+import io
+import json
+import re
+import zipfile
+
+import pytest
+from django.contrib.auth.models import User
+from rest_framework.test import APIClient
+
+from studio.actions import groups
+from studio.actions.accounts import make_account
+from studio.models import PracticeEntry, Song
+
+OLD, NEW = "a-long-pass-word", "another-long-one-7"
+
+
+@pytest.fixture
+def mina(db):
+    return make_account("mina", OLD, "mina@example.org")
+
+
+@pytest.fixture
+def mails(tmp_path, settings):
+    settings.EMAIL_BACKEND = "django.core.mail.backends.filebased.EmailBackend"
+    settings.EMAIL_FILE_PATH = str(tmp_path)
+    settings.MAILS_ARE_KEPT = True
+
+
+def signed_in(name="mina", password=OLD, agent="Mozilla/5.0 (X11; Linux) Firefox/130"):
+    api = APIClient(HTTP_USER_AGENT=agent)
+    body = {"username": name, "password": password}
+    answer = api.post("/api/session/sign-in", body, format="json")
+    return api, answer.status_code
+
+
+def test_another_password_signs_out_other_browsers(mina):
+    here, _ = signed_in()
+    phone, _ = signed_in(agent="Mozilla/5.0 (iPhone; CPU) Safari/604")
+    told = here.get("/api/account").json()
+    assert [one["browser"] for one in told["sessions"]] == ["Safari, iPhone", "Firefox, X11"]
+    assert [one["is_this"] for one in told["sessions"]] == [False, True]
+    wrong = here.post("/api/account/password", {"old": "guess", "new": NEW}, format="json")
+    assert wrong.status_code == 400
+    right = here.post("/api/account/password", {"old": OLD, "new": NEW}, format="json")
+    assert right.status_code == 204
+    assert here.get("/api/account").status_code == 200
+    assert phone.get("/api/account").status_code == 403
+    assert signed_in()[1] == 403
+    assert signed_in(password=NEW)[1] == 200
+
+
+@pytest.mark.parametrize("weak", ["12345", "mina-mina", "password"])
+def test_a_weak_password_is_refused(mina, weak):
+    api, _ = signed_in()
+    answer = api.post("/api/account/password", {"old": OLD, "new": weak}, format="json")
+    assert answer.status_code == 400
+    assert signed_in()[1] == 200
+
+
+def test_signing_out_everywhere_but_here(mina):
+    here, _ = signed_in()
+    others = [signed_in()[0] for _ in range(3)]
+    assert len(here.delete("/api/account/sessions").json()["sessions"]) == 1
+    assert [other.get("/api/account").status_code for other in others] == [403] * 3
+
+
+@pytest.mark.parametrize("name", ["mina", "MINA@example.org"])
+def test_a_mail_sets_a_forgotten_password_once(mina, mails, client, name):
+    assert client.post("/api/session/forgot", {"name": name}, format="json").status_code == 204
+    mail = client.get("/api/mails").json()[0]
+    assert mail["to"] == "mina@example.org"
+    number, token = re.search(r"/reset/([^/]+)/(\S+)", mail["text"]).groups()
+    body = {"number": number, "token": token, "password": NEW}
+    assert client.post("/api/session/reset", body, format="json").status_code == 204
+    assert signed_in(password=NEW)[1] == 200
+    again = client.post("/api/session/reset", body, format="json")
+    assert again.status_code == 404
+    assert "used already" in again.json()["detail"]
+
+
+def test_nobody_learns_who_has_an_account(mina, mails, client):
+    answers = [
+        client.post("/api/session/forgot", {"name": name}, format="json").status_code
+        for name in ("mina", "nobody")
+    ]
+    assert answers == [204, 204]
+    assert len(client.get("/api/mails").json()) == 1
+
+
+def test_kept_mails_are_for_this_machine_only(mina, mails, client, settings):
+    assert client.get("/api/mails", REMOTE_ADDR="192.168.1.7").status_code == 404
+    settings.MAILS_ARE_KEPT = False
+    assert client.get("/api/mails").status_code == 404
+
+
+@pytest.mark.parametrize("body", [{"number": "x", "token": "y"}, {"number": "MQ", "token": "a-b"}])
+def test_a_forged_link_of_a_mail_sets_nothing(mina, client, body):
+    answer = client.post("/api/session/reset", {**body, "password": NEW}, format="json")
+    assert answer.status_code == 404
+    assert signed_in()[1] == 200
+
+
+def test_all_that_is_mine_is_exported_and_read_back(ada_song, as_ada, ada):
+    told = as_ada.get("/api/account/export")
+    folder = zipfile.ZipFile(io.BytesIO(b"".join(told.streaming_content)))
+    assert folder.testzip() is None
+    assert set(folder.namelist()) == {"songs/Composed.zip", "practice.csv", "account.json"}
+    assert json.loads(folder.read("account.json"))["name"] == "ada"
+    bundle = io.BytesIO(folder.read("songs/Composed.zip"))
+    bundle.name = "Composed.zip"
+    again = as_ada.post("/api/songs", {"file": bundle}, format="multipart")
+    assert again.status_code == 201, again.json()
+    assert again.json()["title"] == "Composed"
+
+
+def test_an_account_goes_with_everything(ada_song, as_ada, ada):
+    wrong = as_ada.post("/api/account/remove", {"password": "guess"}, format="json")
+    assert wrong.status_code == 400
+    assert User.objects.filter(username="ada").exists()
+    assert as_ada.post("/api/account/remove", {"password": OLD}, format="json").status_code == 204
+    assert not Song.objects.exists()
+    assert not PracticeEntry.objects.exists()
+    assert not User.objects.filter(username="ada").exists()
+    assert as_ada.get("/api/session").json()["username"] is None
+
+
+def test_who_made_a_class_with_people_in_it_removes_that_first(ada, as_ada, ben):
+    group = groups.make_group(ada, "Tuesday", "class")
+    groups.join(ben, groups.invite(group, 1).token)
+    told = as_ada.post("/api/account/remove", {"password": OLD}, format="json")
+    assert told.status_code == 409
+    assert "Tuesday" in told.json()["detail"]
+
+
+def test_registration_may_be_by_invitation_or_closed(ada, client, settings):
+    body = {"username": "cleo", "password": NEW}
+    settings.REGISTRATION = "closed"
+    assert client.post("/api/session/sign-up", body, format="json").status_code == 403
+    settings.REGISTRATION = "invitation"
+    told = client.post("/api/session/sign-up", body, format="json")
+    assert "by invitation" in told.json()["detail"]
+    token = groups.invite(groups.make_group(ada, "Tuesday", "class"), 1).token
+    invited = client.post("/api/session/sign-up", {**body, "invitation": token}, format="json")
+    assert invited.json()["username"] == "cleo"
+
+
+def test_the_demo_s_account_stays(db, client):
+    client.post("/api/session/demo")
+    assert client.post("/api/account/remove", {"password": "x"}, format="json").status_code in (
+        400,
+        403,
+    )
