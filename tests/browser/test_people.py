@@ -12,9 +12,9 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def other(browser, song_page):  # noqa: F811
-    """Another browser, in which nobody is signed in."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+def other(song_page):  # noqa: F811
+    """Another window, in which nobody is signed in."""
+    context = song_page.context.browser.new_context(viewport={"width": 1280, "height": 800})
     yield context.new_page()
     context.close()
 
@@ -84,9 +84,10 @@ def test_from_a_class_to_the_log_and_back(song_page, other):  # noqa: F811
     student.get_by_role("button", name=re.compile("^Practise ")).click()
     student.locator("[data-test=practise]").click()
     student.locator("[data-test=practice-play]").click()
+    expect(student.locator("[data-test=practice-play]")).to_have_accessible_name("Pause")
     student.wait_for_timeout(3800)
-    student.keyboard.press("Escape")
-    student.wait_for_load_state("networkidle")
+    with student.expect_response("**/practice/log"):
+        student.keyboard.press("Escape")
 
     teacher.reload()
     expect(teacher.locator("[data-test=student]")).to_contain_text(re.compile(r"begun|at \d+ of"))

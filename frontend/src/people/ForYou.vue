@@ -23,7 +23,7 @@ function practise(one: ToPractise): void {
       <li v-for="one in given" :key="one.id">
         <span class="what">
           <strong>{{ one.title }}: {{ one.name }}</strong>
-          <span class="quiet"> {{ Math.round(one.bpm) }} bpm{{ one.due ? `, by ${day(one.due)}` : '' }}, from {{ one.group }}</span>
+          <span class="quiet beside">{{ Math.round(one.bpm) }} bpm{{ one.due ? `, by ${day(one.due)}` : '' }}, from {{ one.group }}</span>
           <span v-if="one.words" class="words">{{ one.words }}</span>
         </span>
         <span>{{ one.progress.words }}</span>
@@ -57,6 +57,9 @@ li {
 .what {
   flex: 1;
   min-width: 14rem;
+}
+.beside {
+  margin-left: var(--gap-2);
 }
 .words {
   display: block;

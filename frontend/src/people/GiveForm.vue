@@ -92,11 +92,11 @@ label :deep(.bpm) {
   width: 7rem;
 }
 .date {
-  min-height: 2.5rem;
+  height: 2.45rem;
   padding: 0 var(--gap-2);
   border: 1px solid var(--line-strong);
   border-radius: 6px;
-  background: var(--paper);
+  background: var(--paper-raised);
   color: var(--ink);
   font: inherit;
 }

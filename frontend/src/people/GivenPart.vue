@@ -36,12 +36,13 @@ function counts(students: readonly { standing: keyof typeof SIGNS }[]): string {
       <header>
         <p>
           <strong>{{ one.title }}: {{ one.name }}</strong>
-          <span class="quiet"> {{ Math.round(one.bpm) }} bpm{{ one.due ? `, by ${day(one.due)}` : '' }}{{ one.student ? `, for ${one.student}` : '' }} · {{ counts(one.students) }}</span>
+          <span class="quiet beside">{{ [`${Math.round(one.bpm)} bpm`, one.due && `by ${day(one.due)}`, one.student && `for ${one.student}`, counts(one.students)].filter(Boolean).join(' · ') }}</span>
         </p>
         <button type="button" class="act" :aria-label="`Withdraw ${one.title}: ${one.name}`" @click="acts.withdraw(one.id)">Withdraw</button>
       </header>
       <p v-if="one.words" class="quiet">{{ one.words }}</p>
-      <ul>
+      <p v-if="!one.students.length" class="quiet">Nobody is in this {{ group.kind }} yet: invite your students below.</p>
+      <ul v-else>
         <li v-for="student in one.students" :key="student.user" :class="student.standing.replace(' ', '-')" data-test="student">
           <span class="sign" aria-hidden="true">{{ SIGNS[student.standing] }}</span>
           <strong>{{ student.name }}</strong>
@@ -86,6 +87,9 @@ li {
   gap: var(--gap-3);
   align-items: center;
   min-height: 2rem;
+}
+.beside {
+  margin-left: var(--gap-2);
 }
 .sign {
   font-weight: 700;

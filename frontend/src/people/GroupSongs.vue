@@ -2,7 +2,7 @@
 /** The songs that all of them see, in order: a set list. */
 import { useQuery } from '@tanstack/vue-query'
 import Button from 'primevue/button'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, type Group, taken } from '@/api/client'
 import ChoiceField from '@/base/ChoiceField.vue'
@@ -15,6 +15,7 @@ const mine = computed(() =>
   (shelf.data.value ?? []).filter((one) => one.role === 'owner' && !there.value.has(one.id)).map((one) => ({ value: one.id, label: one.title })),
 )
 const song = ref('')
+watch(mine, (all) => (song.value = all.some((one) => one.value === song.value) ? song.value : (all[0]?.value ?? '')), { immediate: true })
 const role = ref<'reader' | 'editor'>('reader')
 const ROLES = [
   { value: 'reader' as const, label: 'to read and practise' },
@@ -22,7 +23,7 @@ const ROLES = [
 ]
 
 async function put(): Promise<void> {
-  if (await props.acts.put(song.value, role.value)) song.value = ''
+  await props.acts.put(song.value, role.value)
 }
 
 function move(index: number, by: -1 | 1): void {

@@ -86,7 +86,7 @@ form {
   flex-wrap: wrap;
 }
 label :deep(.seats) {
-  width: 4rem;
+  width: 6rem;
 }
 .invitations input {
   flex: 1;

@@ -37,7 +37,7 @@ async function decline(one: Wish): Promise<void> {
         <span class="what">
           <RouterLink v-if="one.song" :to="`/songs/${one.song}`">{{ one.title }}</RouterLink>
           <strong v-else>{{ one.title }}</strong>
-          <span class="quiet"> {{ [one.performer, `wished for by ${one.wisher}`, STATES[one.state], one.reason].filter(Boolean).join(' · ') }}</span>
+          <span class="quiet beside">{{ [one.performer, `wished for by ${one.wisher}`, STATES[one.state], one.reason].filter(Boolean).join(' · ') }}</span>
         </span>
         <span v-if="group.leads && one.state !== 'done'" class="acts">
           <button v-if="one.state !== 'begun'" type="button" class="act" @click="acts.settle(one.id, 'begun')">Begin</button>
@@ -84,6 +84,9 @@ li {
 .what {
   flex: 1;
   min-width: 12rem;
+}
+.beside {
+  margin-left: var(--gap-2);
 }
 .why {
   width: 100%;

@@ -80,7 +80,7 @@ const submit = () =>
         />
       </label>
       <label v-if="making">
-        Mail, if you like: to set a forgotten password anew
+        Mail, if you like: it lets you in again when you forget the rest
         <InputText v-model="email" type="email" autocomplete="email" name="email" />
       </label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>

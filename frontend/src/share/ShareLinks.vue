@@ -71,7 +71,7 @@ function about(link: ShareLink): string {
     <ul v-if="openLinks.length">
       <li v-for="link in openLinks" :key="link.id">
         <p class="what">
-          <strong>{{ link.words || 'Link' }}</strong> <span class="quiet">{{ about(link) }}</span>
+          <strong>{{ link.words || 'Link' }}</strong> <span class="quiet beside">{{ about(link) }}</span>
           <input class="address" readonly :value="addressOf(link)" :aria-label="`Address of ${link.words || 'the link'}`" data-test="address" @focus="($event.target as HTMLInputElement).select()" />
         </p>
         <button type="button" class="act" @click="copy(addressOf(link))">{{ copied && text === addressOf(link) ? 'Copied' : 'Copy' }}</button>
@@ -122,6 +122,9 @@ li {
 .what {
   flex: 1;
   min-width: 0;
+}
+.beside {
+  margin-left: var(--gap-1);
 }
 .address {
   display: block;

@@ -59,7 +59,7 @@ li {
   gap: var(--gap-3);
   align-items: center;
 }
-.new :first-child,
+.new > :first-child,
 li strong {
   flex: 1;
   min-width: 10rem;

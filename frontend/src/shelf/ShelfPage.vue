@@ -46,7 +46,7 @@ async function leave(): Promise<void> {
     <BrandMark />
     <span class="who">
       <RouterLink to="/people">Bands and classes</RouterLink>
-      <RouterLink to="/account">{{ session?.username }}</RouterLink>
+      <RouterLink to="/account">Account of {{ session?.username }}</RouterLink>
       <Button label="Sign out" variant="text" severity="secondary" size="small" @click="leave" />
     </span>
   </header>

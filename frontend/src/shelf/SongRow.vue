@@ -87,7 +87,7 @@ const facts = computed(() => {
           size="small"
           @click="emit('tryAgain')"
         />
-        <Button label="Note" variant="text" severity="secondary" size="small" :aria-label="`Tags and performer of ${song.title}`" :aria-expanded="isOpen" @click="open" />
+        <Button label="Tags" variant="text" severity="secondary" size="small" :aria-label="`Tags and performer of ${song.title}`" :aria-expanded="isOpen" @click="open" />
         <Button
           v-if="song.role === 'owner'"
           label="Remove"

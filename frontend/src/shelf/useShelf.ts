@@ -23,9 +23,9 @@ export const SORTS: { value: Sort; label: string }[] = [
   { value: 'difficulty', label: 'easy to hard' },
   { value: 'doubts', label: 'most to check' },
 ]
-export type Left = '' | 'doubts' | 'nothing'
+export type Left = 'all' | 'doubts' | 'nothing'
 export const LEFTS: { value: Left; label: string }[] = [
-  { value: '', label: 'all songs' },
+  { value: 'all', label: 'all songs' },
   { value: 'doubts', label: 'with something to check' },
   { value: 'nothing', label: 'with nothing left to check' },
 ]
@@ -35,7 +35,7 @@ export function useShelf() {
   const search = ref('')
   const typed = refDebounced(search, TYPED_MS)
   const sort = useSessionStorage<Sort>('orchesis.shelf.sort', 'newest')
-  const left = ref<Left>('')
+  const left = ref<Left>('all')
   const tag = ref('')
   const page = ref(1)
   watch([typed, sort, left, tag], () => (page.value = 1))
@@ -44,7 +44,7 @@ export function useShelf() {
     queryFn: () =>
       taken(
         api.GET('/api/shelf', {
-          params: { query: { search: typed.value, sort: sort.value, left: left.value, tag: tag.value, page: page.value } },
+          params: { query: { search: typed.value, sort: sort.value, left: left.value === 'all' ? '' : left.value, tag: tag.value, page: page.value } },
         }),
       ),
     placeholderData: keepPreviousData,
@@ -68,7 +68,7 @@ export function useShelf() {
     shelf: computed(() => query.data.value ?? null),
     songs: computed(() => query.data.value?.songs ?? []),
     /** Nothing is looked for: an empty shelf is one without songs. */
-    isWhole: computed(() => !typed.value && !left.value && !tag.value),
+    isWhole: computed(() => !typed.value && left.value === 'all' && !tag.value),
     search,
     sort,
     left,

@@ -5,7 +5,7 @@ import { useOpenSong } from './openSong'
 import { stagesOf } from './stages'
 
 const open = useOpenSong()
-const { song, part, stage, go, guest, showShare, showComments, others } = open
+const { song, part, stage, go, guest } = open
 const stages = stagesOf(open)
 </script>
 
@@ -15,17 +15,9 @@ const stages = stagesOf(open)
     <p class="song">
       <strong>{{ song?.title ?? '' }}</strong>
       <span v-if="song?.tempo_bpm" class="quiet">
-        {{ Math.round(song.tempo_bpm) }} bpm · {{ song.meter }} · {{ song.feel }}{{ guest?.words ? ` · ${guest.words}` : '' }}
+        {{ Math.round(song.tempo_bpm) }} bpm · {{ song.meter }} · {{ song.feel }}{{ song.role === 'owner' ? '' : ` · from ${song.owner}` }}{{ guest?.words ? `, ${guest.words}` : '' }}
       </span>
     </p>
-    <button v-if="song?.role === 'owner'" type="button" class="act share" data-test="share" @click="showShare = true">Share</button>
-    <span v-else-if="song" class="quiet whose">from {{ song.owner }}{{ song.role === 'reader' ? ', to read' : '' }}</span>
-    <button v-if="song && !guest" type="button" class="act" data-test="comments" @click="showComments = !showComments">
-      Comments{{ song.open_comments ? ` (${song.open_comments})` : '' }}
-    </button>
-    <span v-if="others.length" class="quiet whose" role="status" data-test="here">
-      {{ others.map((one) => `${one.name} at bar ${one.bar}`).join(', ') }}
-    </span>
     <nav class="stages" aria-label="Stages">
       <button
         v-for="item in stages"
@@ -62,9 +54,6 @@ const stages = stagesOf(open)
   overflow: hidden;
   font-size: var(--size-lead);
   text-overflow: ellipsis;
-}
-.whose {
-  white-space: nowrap;
 }
 .stages {
   display: flex;

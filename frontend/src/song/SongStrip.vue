@@ -9,7 +9,7 @@ import { useOpenScore, useOpenSong } from './openSong'
 
 const WaveStrip = lazy(() => import('@/ribbon/WaveStrip.vue'))
 
-const { id, song, part, player, found, stage, showWave, showHeard, isListening, mayEdit, undo, redo } = useOpenSong()
+const { id, song, part, player, found, stage, showWave, showHeard, isListening, mayEdit, guest, others, showShare, showComments, undo, redo } = useOpenSong()
 const score = useOpenScore()
 const run = computed(() => (isListening.value ? song.value!.run! : null))
 </script>
@@ -47,7 +47,12 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
   </div>
   <div class="notice">
     <p role="status" data-test="notice">{{ part.notice.value }}</p>
-    <div class="travel" role="group" aria-label="View and undo">
+    <p v-if="others.length" class="here" role="status" data-test="here">{{ others.map((one) => `${one.name} at bar ${one.bar}`).join(', ') }}</p>
+    <div class="travel" role="group" aria-label="View, people and undo">
+      <button v-if="song?.role === 'owner'" type="button" data-test="share" @click="showShare = true">Share</button>
+      <button v-if="song && !guest" type="button" :aria-expanded="showComments" data-test="comments" @click="showComments = !showComments">
+        Comments{{ song.open_comments ? ` (${song.open_comments})` : '' }}
+      </button>
       <button
         v-if="stage === 'grooves'"
         v-tooltip.bottom="'Low rows: nine bars and more in sight'"
@@ -96,6 +101,11 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
 /* What the core says begins small: elsewhere it stands after a colon. */
 .notice > p::first-letter {
   text-transform: uppercase;
+}
+.here {
+  margin-left: auto;
+  padding-right: var(--gap-4);
+  color: var(--accent);
 }
 .travel {
   display: flex;
