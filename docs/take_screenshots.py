@@ -17,6 +17,41 @@ FOLDER = Path(__file__).parent / "screenshots"
 SONG = "Rain on the Awning"
 
 
+CLASS = """
+import uuid
+from datetime import timedelta
+from django.contrib.auth.models import User
+from django.utils import timezone
+from studio.actions import groups
+from studio.actions.accounts import make_account
+from studio.models import PracticeEntry, Song
+from studio.people import SeatRole
+teacher = User.objects.get(account__is_demo=True)
+song = Song.objects.get(owner=teacher, title="SONG")
+group = groups.make_group(teacher, "Tuesday class", "class")
+token = groups.invite(group, 30).token
+played = {"Ilse": [60, 60, 61], "Marek": [58, 66, 74], "Noor": [84], "Tilda": [], "Bram": [50]}
+students = {name: make_account(name, "four-on-the-floor-7") for name in played}
+for student in students.values():
+    groups.join(student, token)
+for other in Song.objects.filter(owner=teacher):
+    groups.put_song(group, teacher, other.pk, SeatRole.READER)
+due = timezone.localdate() + timedelta(days=5)
+first = song.header["sections"][1]["first_bar"] if song.header else 1
+given = groups.give(group, teacher, song=song.pk, target=f"section-{first}", level="all", bpm=84,
+                    due=due, words="Ghosts soft; count aloud.")
+for name, tempi in played.items():
+    for ago, bpm in enumerate(reversed(tempi)):
+        PracticeEntry.objects.create(
+            song=song, owner=students[name], client_id=uuid.uuid4(), target=given.target, step="a",
+            title="All of it", played_at=timezone.now() - timedelta(days=2 * ago), share=bpm / 84,
+            bpm=bpm, loops=4, minutes=9, feeling="work",
+            told=["The left hand is 14 ms late."] if name == "Ilse" else [])
+for title, wisher in (("Slow Ferry", "Noor"), ("Night Bus Home", "Marek")):
+    groups.vote(groups.wish(group, students[wisher], title), students["Ilse"], is_for=True)
+""".replace("SONG", SONG)
+
+
 def take(page: Page, name: str) -> None:
     """One picture, when fonts and data have arrived."""
     page.wait_for_load_state("networkidle")
@@ -100,6 +135,10 @@ def main() -> int:
         page.locator("[role=dialog]").wait_for()
         page.wait_for_timeout(400)
         take(page, "keys")
+        application.manage("shell", "-c", CLASS)
+        page.goto(f"{application.address}/people")
+        page.locator("[data-test=student]").first.wait_for()
+        take(page, "people")
         phone = opened.new_page(viewport={"width": 390, "height": 844})
         enter_demo(phone, application.address)
         open_song(phone, SONG)

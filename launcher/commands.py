@@ -34,7 +34,9 @@ def main(arguments: list[str]) -> int:
             case "bench":
                 return bench(options.what, as_json=options.json)
             case "tidy":
-                return running.tidy()
+                return running.on_the_running("tidy")
+            case "admin":
+                return running.on_the_running("make_admin", options.name)
             case _:
                 return in_dev("docs.take_screenshots")
     except StepFailed as error:
@@ -60,6 +62,8 @@ def _parser() -> argparse.ArgumentParser:
     command.add_argument("--quick", action="store_true", help="checks, front end, core: 2 minutes")
     commands.add_parser("check", help="formatting, lint, types, import rules, generated types")
     commands.add_parser("tidy", help="remove what kills and removed songs left behind")
+    command = commands.add_parser("admin", help="let somebody administer this server")
+    command.add_argument("name", help="of the account; it is made where there is none")
     command = commands.add_parser("bench", help="measure listening and the server; or: faults")
     command.add_argument("what", nargs="?", choices=("all", "faults"), default="all")
     command.add_argument("--json", action="store_true", help="print the figures as JSON")

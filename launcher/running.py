@@ -86,14 +86,14 @@ def worker_command(queue: str) -> list[str]:
     return [*command, "--max-tasks-per-child", "50"]
 
 
-def tidy() -> int:
-    """Tidy the installation of this run folder, which must be running."""
+def on_the_running(*arguments: str) -> int:
+    """Run one of Django's commands on the installation of this run folder, which must be up."""
     try:
         ports = services.Ports(**json.loads((RUN / "ports.json").read_text()))
     except (OSError, ValueError, TypeError):
-        raise StepFailed("Orchesis is not running here: start it, then tidy") from None
+        raise StepFailed("Orchesis is not running here: start it first, then again") from None
     environment = python_environment(**ports.environment())
-    command = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "tidy"]
+    command = [str(PYTHON), str(ROOT / "studio" / "manage.py"), *arguments]
     return subprocess.run(command, env=environment, cwd=ROOT, check=False).returncode
 
 

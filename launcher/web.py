@@ -11,7 +11,7 @@ import json
 import os
 from pathlib import Path
 
-from launcher.places import FRONTEND, PYTHON, ROOT, RUN, short_path
+from launcher.places import FRONTEND, PYTHON, ROOT, RUN, VENV, short_path
 from launcher.services import Ports, program
 from launcher.supervisor import Supervisor
 
@@ -96,6 +96,7 @@ def config_text(*, port: int, app: Path, folder: Path) -> str:
       add_header X-Content-Type-Options nosniff always;
       add_header X-Frame-Options DENY always;
       add_header Referrer-Policy same-origin always;"""
+    django = next((VENV / "lib").glob("python3*/site-packages/django"), VENV)
     dist = FRONTEND / "dist"
     media = RUN / "media"
     return f"""
@@ -202,6 +203,14 @@ http {{
 
     location /api/ {{
       proxy_pass http://app;
+    }}
+    location /office/ {{
+      # Django's admin, for the one who runs this server.
+      proxy_pass http://app;
+    }}
+    location /static/admin/ {{
+      {security}
+      alias {django}/contrib/admin/static/admin/;
     }}
     location ~ ^/api/session/(sign-in|sign-up)$ {{
       limit_req zone=doors burst={SIGN_INS_WAITING};

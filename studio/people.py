@@ -43,12 +43,15 @@ class Seat(models.Model):
 class ShareLink(models.Model):
     """An address that opens a song's chart and player for whoever has it, without an account.
 
+    Or those of all songs in a band's list, where it is one to a group.
+
     The token is the secret in the address. `with_audio`: its owner says that the recording may be
     handed on; otherwise the kit plays. `reading`, `level`: what the one who sent it chose.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    song = models.ForeignKey("studio.Song", models.CASCADE, related_name="links")
+    song = models.ForeignKey("studio.Song", models.CASCADE, null=True, related_name="links")
+    group = models.ForeignKey("studio.Group", models.CASCADE, null=True, related_name="links")
     token = models.CharField(max_length=64, unique=True, default=new_token)
     words = models.CharField(max_length=120, blank=True)
     with_audio = models.BooleanField(default=False)
@@ -242,3 +245,28 @@ class OpenSession(models.Model):
 
     class Meta:
         ordering = ["-id"]
+
+
+class Edition(models.Model):
+    """A version of a song that was published: what readers and links show while work goes on.
+
+    `copy` is a song of its own that nobody sees on a shelf; only the newest edition has one.
+    """
+
+    song = models.ForeignKey("studio.Song", models.CASCADE, related_name="editions")
+    copy = models.OneToOneField(
+        "studio.Song", models.SET_NULL, null=True, related_name="is_copy_for"
+    )
+    number = models.PositiveIntegerField()
+    words = models.CharField(max_length=300, blank=True)
+    changed = models.JSONField(default=list)
+    """What is otherwise than in the edition before, in sentences."""
+
+    revision = models.PositiveIntegerField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["song", "number"], name="an_edition_of_a_number")
+        ]

@@ -3,6 +3,7 @@
 from django.urls import path, register_converter
 from django.urls.converters import IntConverter
 
+from studio.administration import office
 from studio.api import (
     account,
     chart,
@@ -47,6 +48,7 @@ handler500 = "studio.api.problems.failed"
 SONG = "api/songs/<uuid:song_id>"
 GROUP = "api/groups/<row:group_id>"
 urlpatterns = [
+    path("office/", office.urls),
     path("api/session", session.SessionView.as_view()),
     path("api/session/sign-in", session.SignInView.as_view()),
     path("api/session/sign-up", session.SignUpView.as_view()),
@@ -119,6 +121,8 @@ urlpatterns = [
     path(f"{SONG}/people/<row:seat_id>", sharing.SeatView.as_view()),
     path(f"{SONG}/links", sharing.LinksView.as_view()),
     path(f"{SONG}/links/<uuid:link_id>", sharing.LinkView.as_view()),
+    path(f"{SONG}/editions", sharing.EditionsView.as_view()),
+    path(f"{SONG}/pages.zip", sharing.StaticView.as_view()),
     path(f"{SONG}/tags", shelf.TagsView.as_view()),
     path(f"{SONG}/comments", comments.CommentsView.as_view()),
     path(f"{SONG}/comments/<row:comment_id>", comments.CommentView.as_view()),
@@ -131,6 +135,9 @@ urlpatterns = [
     path(f"{GROUP}/members/<row:member_id>", groups.MemberView.as_view()),
     path(f"{GROUP}/songs", groups.GroupSongsView.as_view()),
     path(f"{GROUP}/songs/<uuid:song_id>", groups.GroupSongView.as_view()),
+    path(f"{GROUP}/links", groups.GroupLinksView.as_view()),
+    path(f"{GROUP}/links/<uuid:link_id>", groups.GroupLinkView.as_view()),
+    path(f"{GROUP}/sheet.pdf", groups.SheetView.as_view()),
     path(f"{GROUP}/given", groups.GivenView.as_view()),
     path(f"{GROUP}/given/<row:assignment_id>", groups.GivenOneView.as_view()),
     path(f"{GROUP}/wishes", groups.WishesView.as_view()),

@@ -18,6 +18,7 @@ from django.contrib.sessions.models import Session
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
 from django.db import IntegrityError, transaction
+from django.db.models import QuerySet
 from django.utils.encoding import force_bytes, force_str
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
@@ -158,7 +159,7 @@ def export_all(user: User) -> IO[bytes]:
     target = tempfile.TemporaryFile()  # noqa: SIM115
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as folder:
         taken: set[str] = set()
-        for song in Song.objects.filter(owner=user, revision__gt=0).order_by("created_at"):
+        for song in _own(user).filter(revision__gt=0):
             name = re.sub(r"[^\w .-]+", "_", song.title).strip(" .")[:80] or "song"
             while name.lower() in taken:
                 name += "_"
@@ -170,6 +171,11 @@ def export_all(user: User) -> IO[bytes]:
         folder.writestr("account.json", json.dumps(_account_of(user), ensure_ascii=False, indent=1))
     target.seek(0)
     return target
+
+
+def _own(user: User) -> QuerySet[Song]:
+    """The songs of somebody; copies that are editions belong to theirs."""
+    return Song.objects.filter(owner=user, is_copy_for=None).order_by("created_at")
 
 
 def _log_of(user: User) -> str:
@@ -221,7 +227,7 @@ def delete_account(user: User, password: str) -> None:
         raise NotNow(f"others are in {', '.join(lead)}, which you made: remove that first")
     with transaction.atomic():
         user.own_groups.all().delete()
-        for song in list(user.songs.all()):
+        for song in list(_own(user)):
             delete_song(song)
         sign_out_everywhere(user)
         user.delete()

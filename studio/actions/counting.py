@@ -25,7 +25,8 @@ LONGEST_RHYTHMS = 400
 
 def count_changed(owner: User, most: int = COUNTED_AT_ONCE) -> int:
     """Count the songs of somebody that have changed since they were counted, newest first."""
-    stale = Song.objects.filter(owner=owner, revision__gt=0).exclude(counted_at=F("revision"))
+    own = Song.objects.filter(owner=owner, revision__gt=0, is_copy_for=None)
+    stale = own.exclude(counted_at=F("revision"))
     songs = list(stale.order_by("-updated_at")[:most])
     for song in songs:
         count(song)

@@ -80,5 +80,9 @@ def delete_song(song: Song) -> None:
     folder = song.folder
     with transaction.atomic():
         song.jobs.filter(state__in=OPEN_STATES).update(cancel_requested=True)
+        copies = [one.copy for one in song.editions.exclude(copy=None).select_related("copy")]
         song.delete()
+        for copy in copies:
+            if copy is not None:
+                delete_song(copy)
         transaction.on_commit(lambda: shutil.rmtree(folder, ignore_errors=True))

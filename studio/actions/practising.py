@@ -27,14 +27,24 @@ MIXES_LOOKED_AT = 12
 
 
 def keep_plan(
-    song: Song, owner: User, *, target: str, steps: Sequence[str], at: int, school: str
+    song: Song,
+    owner: User,
+    *,
+    target: str,
+    steps: Sequence[str],
+    at: int,
+    school: str,
+    seen: Song | None = None,
 ) -> PracticePlan:
     """Keep which steps of a target are practised, in which order.
+
+    seen : the edition of the song that its steps are of; by default the song as it is now.
 
     Raises Missing where the song has no such target, InvalidTranscription for a step that it does
     not have, NotNow where there are too many plans.
     """
-    _, known = plan_of(load_transcription(song), target, song_player(song), school)
+    shown = seen or song
+    _, known = plan_of(load_transcription(shown), target, song_player(shown), school)
     strange = [step for step in steps if step not in known]
     if strange:
         raise InvalidTranscription(f"there is no step {strange[0]!r} here: read the plan anew")

@@ -13,7 +13,7 @@ from django.utils import timezone
 from orchesis.errors import Missing
 from studio.models import Account, Song
 from studio.names import skeleton
-from studio.people import Seat, SeatRole, ShareLink
+from studio.people import Group, Seat, SeatRole, ShareLink
 from studio.queueing import NotNow
 
 MOST_SEATS = 60
@@ -54,18 +54,36 @@ def leave_seat(song: Song, user: User) -> None:
     song.seats.filter(user=user).delete()
 
 
-def make_link(song: Song, *, expires_at: datetime | None = None, **wish: Any) -> ShareLink:
-    """A new address for the song. Raises NotNow where there are too many, or its time is over."""
-    if song.links.filter(revoked_at=None).count() >= MOST_LINKS:
-        raise NotNow(f"a song has {MOST_LINKS} links at most: revoke those that are done with")
+def make_link(to: Song | Group, *, expires_at: datetime | None = None, **wish: Any) -> ShareLink:
+    """A new address for a song, or for the list of a group.
+
+    Raises NotNow where there are too many, or its time is over.
+    """
+    if to.links.filter(revoked_at=None).count() >= MOST_LINKS:
+        raise NotNow(f"{MOST_LINKS} links are out: take those back that are done with")
     if expires_at is not None and expires_at <= timezone.now():
         raise NotNow("a link must expire later than now")
-    return ShareLink.objects.create(song=song, expires_at=expires_at, **wish)
+    where = {"song": to} if isinstance(to, Song) else {"group": to}
+    return ShareLink.objects.create(expires_at=expires_at, **where, **wish)
 
 
-def revoke_link(song: Song, link_id: uuid.UUID) -> None:
+def sender_of(link: ShareLink) -> str:
+    """Who sent it: whom to ask for another."""
+    owner = link.song.owner if link.song else link.group.owner if link.group else None
+    return owner.get_username() if owner else ""
+
+
+def songs_of(link: ShareLink) -> list[Song]:
+    """The songs that it opens, in order."""
+    if link.song is not None:
+        return [link.song]
+    puts = link.group.songs.select_related("song") if link.group else ()
+    return [put.song for put in puts if put.song.has_score]
+
+
+def revoke_link(to: Song | Group, link_id: uuid.UUID) -> None:
     """From now on it opens nothing. Revoked twice it is revoked."""
-    found = song.links.filter(pk=link_id)
+    found = to.links.filter(pk=link_id)
     if not found.exists():
         raise Missing("there is no such link")
     found.filter(revoked_at=None).update(revoked_at=timezone.now())
@@ -73,10 +91,11 @@ def revoke_link(song: Song, link_id: uuid.UUID) -> None:
 
 def open_shared(token: str) -> ShareLink:
     """Count that it was opened. Raises Missing in a sentence that says whom to ask."""
-    link = ShareLink.objects.filter(token=token).select_related("song__owner").first()
+    found = ShareLink.objects.filter(token=token).select_related("song__owner", "group__owner")
+    link = found.first()
     if link is None:
         raise Missing("this address opens nothing: it was cut off on its way, or its song is gone")
-    sender = link.song.owner.get_username()
+    sender = sender_of(link)
     if link.revoked_at is not None:
         raise Missing(f"this link was taken back: ask {sender} for a new one")
     if link.is_expired:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from django.contrib.auth.models import User
@@ -14,9 +15,9 @@ from rest_framework.views import APIView
 from studio.actions.action import NotYours
 from studio.models import Song
 from studio.people import ShareLink
-from studio.values.access import Role, open_link, role_of
+from studio.values.access import Role, edition_of, open_link, role_of
 
-MOST_LINKS_KEPT = 40
+MOST_LINKS_KEPT = 200
 """Songs that one browser without an account has open by links."""
 
 LINKS = "links"
@@ -39,6 +40,11 @@ class Access:
     song: Song
     role: Role
     link: ShareLink | None = None
+
+    @property
+    def seen(self) -> Song:
+        """What the asker sees of it: those who work on it what it is now, others its edition."""
+        return self.song if self.role >= Role.EDITOR else edition_of(self.song)
 
     @property
     def may_hear(self) -> bool:
@@ -74,17 +80,29 @@ def access(request: Request, song_id: uuid.UUID, need: Role) -> Access:
 
 def own_song(request: Request, song_id: uuid.UUID, need: Role | None = None) -> Song:
     """The song alone. Unless a view says otherwise, readers read and co-transcribers change."""
-    if need is None:
-        need = Role.READER if request.method in SAFE_METHODS else Role.EDITOR
-    return access(request, song_id, need).song
+    return access(request, song_id, _need(request, need)).song
+
+
+def _need(request: Request, need: Role | None) -> Role:
+    if need is not None:
+        return need
+    return Role.READER if request.method in SAFE_METHODS else Role.EDITOR
 
 
 def scored_song(request: Request, song_id: uuid.UUID, need: Role | None = None) -> Song:
-    """The same, and it must have been transcribed."""
-    song = own_song(request, song_id, need)
+    """The song as the asker sees it, which must have been transcribed."""
+    song = access(request, song_id, _need(request, need)).seen
     if not song.has_score:
         raise NotFound("This song has not been transcribed yet.")
     return song
+
+
+def scored_access(request: Request, song_id: uuid.UUID, need: Role) -> Access:
+    """Both: the song that is called so, and what the asker sees of it, which has a chart."""
+    found = access(request, song_id, need)
+    if not found.seen.has_score:
+        raise NotFound("This song has not been transcribed yet.")
+    return found
 
 
 def heard_song(request: Request, song_id: uuid.UUID) -> Song:
@@ -92,12 +110,13 @@ def heard_song(request: Request, song_id: uuid.UUID) -> Song:
     found = access(request, song_id, Role.LINK)
     if not found.may_hear:
         raise NotFound("This link is without the recording: the kit plays.")
-    return found.song
+    return found.seen
 
 
-def keep_link(request: Request, link: ShareLink) -> None:
-    """This browser has the song open from now on, for as long as the link does."""
+def keep_link(request: Request, link: ShareLink, songs: Sequence[uuid.UUID]) -> None:
+    """This browser has these songs open from now on, for as long as the link does."""
     kept = dict(request.session.get(LINKS, {}))
-    kept.pop(str(link.song_id), None)
-    kept[str(link.song_id)] = link.token
+    for song in songs:
+        kept.pop(str(song), None)
+        kept[str(song)] = link.token
     request.session[LINKS] = dict(list(kept.items())[-MOST_LINKS_KEPT:])

@@ -19,7 +19,7 @@ from orchesis.fills.decide import FillAsked, decision_words
 from studio.actions.grid import DecideFill, GiveHands
 from studio.actions.kits import choose_kit, save_kit
 from studio.actions.practice_list import put_on_list
-from studio.api.access import own_song, own_user, scored_song
+from studio.api.access import own_song, own_user, scored_access, scored_song
 from studio.api.answers import performed
 from studio.api.fill_serializers import (
     ExerciseSerializer,
@@ -122,9 +122,9 @@ class PracticeListView(APIView):
     @extend_schema(request=PracticeWishSerializer, responses={201: PracticeItemSerializer})
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Put an exercise on it."""
-        song = scored_song(request, song_id, Role.READER)
+        found = scored_access(request, song_id, Role.READER)
         wish = validated_body(request, PracticeWishSerializer)
-        item = put_on_list(song, own_user(request), **wish)
+        item = put_on_list(found.song, own_user(request), **wish)
         return Response(item_values(item), status=201)
 
 

@@ -283,7 +283,7 @@ def _pulses(song: Song, number: int) -> int:
 
 
 def _titles(request: Request) -> dict[Any, tuple[str, list[dict[str, Any]]]]:
-    songs = Song.objects.filter(owner=own_user(request), header__isnull=False)
+    songs = Song.objects.filter(owner=own_user(request), header__isnull=False, is_copy_for=None)
     return {s.pk: (s.title, (s.header or {}).get("sections", [])) for s in songs}
 
 

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import uuid
+from urllib.parse import quote
 
+from django.http import HttpResponse
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
@@ -12,6 +15,7 @@ from rest_framework.views import APIView
 
 from studio.actions import groups as act
 from studio.actions.action import NotYours
+from studio.actions.sharing import make_link, revoke_link
 from studio.api.access import own_user
 from studio.api.group_serializers import (
     AssignmentSerializer,
@@ -31,8 +35,11 @@ from studio.api.group_serializers import (
     SongOrderSerializer,
     WishSerializer,
 )
+from studio.api.sharing import link_values
+from studio.api.sharing_serializers import LinkSerializer, MakeLinkSerializer
 from studio.api.validation import validated_body
 from studio.people import Group, Member, SeatRole, Wish
+from studio.values.band_sheet import band_sheet
 from studio.values.groups import (
     assignment_values,
     class_values,
@@ -188,6 +195,48 @@ class GroupSongView(APIView):
             own_group(request, group_id, leading=True)
         put.delete()
         return Response(status=204)
+
+
+class GroupLinksView(APIView):
+    """Links to the whole list: a band sheet for people without an account."""
+
+    @extend_schema(responses=LinkSerializer(many=True), operation_id="groups_links")
+    def get(self, request: Request, group_id: int) -> Response:
+        """All of them."""
+        group = own_group(request, group_id, leading=True)
+        return Response([link_values(link) for link in group.links.all()])
+
+    @extend_schema(request=MakeLinkSerializer, responses={201: LinkSerializer})
+    def post(self, request: Request, group_id: int) -> Response:
+        """Make one. With the recordings only where all of them are the asker's own."""
+        group, user = own_group(request, group_id, leading=True), own_user(request)
+        wish = validated_body(request, MakeLinkSerializer)
+        if wish["with_audio"] and group.songs.exclude(song__owner=user).exists():
+            raise NotYours("some of these recordings are others': only they may pass them on")
+        return Response(link_values(make_link(group, **wish)), status=201)
+
+
+class GroupLinkView(APIView):
+    """One of them."""
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request, group_id: int, link_id: uuid.UUID) -> Response:
+        """Take it back."""
+        revoke_link(own_group(request, group_id, leading=True), link_id)
+        return Response(status=204)
+
+
+class SheetView(APIView):
+    """The band sheet on paper."""
+
+    @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="groups_sheet")
+    def get(self, request: Request, group_id: int) -> HttpResponse:
+        """The road map of each song of the list, a page each, in one PDF."""
+        group = own_group(request, group_id)
+        response = HttpResponse(band_sheet(group), content_type="application/pdf")
+        name = quote(f"{group.name}.pdf")
+        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
+        return response
 
 
 class GivenView(APIView):

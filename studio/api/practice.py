@@ -30,7 +30,7 @@ from studio.actions.practising import (
     latest_mix,
     mix_path,
 )
-from studio.api.access import ForLinks, own_song, own_user, scored_song
+from studio.api.access import ForLinks, own_song, own_user, scored_access, scored_song
 from studio.api.fill_serializers import FillsOfSerializer
 from studio.api.practice_serializers import (
     ClapsSerializer,
@@ -71,8 +71,9 @@ class PracticeView(ForLinks):
     @extend_schema(responses=OverviewSerializer, operation_id="songs_practice")
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """What can be practised, what was, what is next; the asker's own."""
-        song = scored_song(request, song_id, Role.LINK)
-        return Response(overview_values(song, load_transcription(song), request.user))
+        found = scored_access(request, song_id, Role.LINK)
+        score = load_transcription(found.seen)
+        return Response(overview_values(found.song, score, request.user))
 
 
 class PlanView(ForLinks):
@@ -98,9 +99,9 @@ class PlanView(ForLinks):
     @extend_schema(request=KeepPlanSerializer, responses=KeptPlanSerializer)
     def put(self, request: Request, song_id: uuid.UUID, target: str) -> Response:
         """Keep which of them are practised, in which order, and where one is."""
-        song = scored_song(request, song_id, Role.READER)
+        found = scored_access(request, song_id, Role.READER)
         wish = validated_body(request, KeepPlanSerializer)
-        plan = keep_plan(song, own_user(request), target=target, **wish)
+        plan = keep_plan(found.song, own_user(request), target=target, seen=found.seen, **wish)
         return Response(
             {
                 "target": plan.target,
@@ -149,9 +150,10 @@ class LogView(APIView):
     @extend_schema(request=LogSerializer, responses=OverviewSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Enter it; what was sent before is not entered again. Answers with what is next."""
-        song = scored_song(request, song_id, Role.READER)
-        enter_log(song, own_user(request), validated_body(request, LogSerializer)["entries"])
-        return Response(overview_values(song, load_transcription(song), own_user(request)))
+        found, user = scored_access(request, song_id, Role.READER), own_user(request)
+        enter_log(found.song, user, validated_body(request, LogSerializer)["entries"])
+        score = load_transcription(found.seen)
+        return Response(overview_values(found.song, score, user))
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, song_id: uuid.UUID) -> Response:
@@ -343,7 +345,7 @@ class MixFileView(APIView):
     @extend_schema(responses={(200, "audio/mpeg"): OpenApiTypes.BINARY})
     def get(self, request: Request, song_id: uuid.UUID, name: str) -> HttpResponseBase:
         """The file."""
-        song = own_song(request, song_id)
+        song = scored_song(request, song_id)
         path = song.folder / "mixes" / f"{name}.mp3"
         if not name.isalnum() or not path.exists():
             raise NotFound("This mix is no longer there: ask for it again.")

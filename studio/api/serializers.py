@@ -63,6 +63,16 @@ class RunSerializer(serializers.Serializer[Any]):
 SONG_ROLES = ("owner", "editor", "reader", "link")
 
 
+class EditionSerializer(serializers.Serializer[Any]):
+    """A version that was published."""
+
+    number = serializers.IntegerField()
+    published_at = serializers.DateTimeField()
+    words = serializers.CharField()
+    changed = serializers.ListField(child=serializers.CharField())
+    is_current = serializers.BooleanField(help_text="whether nothing was changed since")
+
+
 class SongSerializer(serializers.Serializer[Any]):
     """A song on the shelf."""
 
@@ -80,6 +90,7 @@ class SongSerializer(serializers.Serializer[Any]):
     revision = serializers.IntegerField()
     role = serializers.ChoiceField(SONG_ROLES, help_text="what the asker is to the song")
     owner = serializers.CharField()
+    edition = EditionSerializer(allow_null=True)
     is_shared = serializers.BooleanField(help_text="whether others see it")
     open_comments = serializers.IntegerField()
     run = RunSerializer(allow_null=True)

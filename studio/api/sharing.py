@@ -4,35 +4,47 @@ from __future__ import annotations
 
 import uuid
 from typing import Any
+from urllib.parse import quote
 
+from django.conf import settings
+from django.http import HttpResponse
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from orchesis.chart.standalone import standalone
+from studio.actions.publishing import publish, withdraw_editions
 from studio.actions.sharing import (
     give_seat,
     leave_seat,
     make_link,
     open_shared,
     revoke_link,
+    sender_of,
+    songs_of,
     take_seat,
 )
-from studio.api.access import access, keep_link, own_song, own_user
+from studio.api.access import access, keep_link, own_song, own_user, scored_song
+from studio.api.chart_serializers import ChartOptionsSerializer, chart_options
+from studio.api.serializers import EditionSerializer
 from studio.api.sharing_serializers import (
     GiveSeatSerializer,
     LinkSerializer,
     MakeLinkSerializer,
     PeopleSerializer,
+    PublishSerializer,
     SharedSerializer,
     TokenSerializer,
 )
-from studio.api.validation import validated_body
+from studio.api.validation import validated_body, validated_query
 from studio.people import SeatRole, ShareLink
 from studio.values.access import ROLE_NAMES, Role
+from studio.values.charts import charted, signature
 
 PAGE = "/shared/"
 """Where a link leads: the secret comes after it."""
@@ -88,6 +100,55 @@ class LinksView(APIView):
         return Response(link_values(link), status=201)
 
 
+class EditionsView(APIView):
+    """Publishing."""
+
+    @extend_schema(request=PublishSerializer, responses={201: EditionSerializer})
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Publish the song as it is now: readers and links see that until the next time."""
+        song = own_song(request, song_id, Role.OWNER)
+        made = publish(song, validated_body(request, PublishSerializer)["words"])
+        values = {
+            "number": made.number,
+            "published_at": made.created_at,
+            "words": made.words,
+            "changed": made.changed,
+            "is_current": True,
+        }
+        return Response(values, status=201)
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Publish nothing any more: readers and links see the song as it is now."""
+        withdraw_editions(own_song(request, song_id, Role.OWNER))
+        return Response(status=204)
+
+
+class StaticView(APIView):
+    """The chart and its player as a folder."""
+
+    @extend_schema(
+        responses={200: OpenApiTypes.BINARY},
+        parameters=[ChartOptionsSerializer],
+        operation_id="songs_static",
+    )
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
+        """In a ZIP file: pages that open from a disk and on any web server."""
+        song = scored_song(request, song_id)
+        options = chart_options(validated_query(request, ChartOptionsSerializer))
+        body = standalone(
+            charted(song, options)[0],
+            options,
+            signature(song),
+            song.title,
+            settings.PLAYER_SOUNDS / "kit",
+        )
+        response = HttpResponse(body, content_type="application/zip")
+        name = quote(f"{song.title} pages.zip")
+        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
+        return response
+
+
 class LinkView(APIView):
     """One link."""
 
@@ -108,12 +169,17 @@ class SharedView(APIView):
     def post(self, request: Request) -> Response:
         """Open it: this browser may read the song from now on, as long as the link stands."""
         link = open_shared(validated_body(request, TokenSerializer)["token"])
-        keep_link(request, link)
+        songs = songs_of(link)
+        keep_link(request, link, [song.pk for song in songs])
         return Response(
             {
                 "song": link.song_id,
-                "title": link.song.title,
-                "sender": link.song.owner.get_username(),
+                "title": link.group.name if link.group else songs[0].title,
+                "songs": [
+                    {"song": one.pk, "title": one.title, "tempo_bpm": one.tempo_bpm}
+                    for one in songs
+                ],
+                "sender": sender_of(link),
                 "words": link.words,
                 "with_audio": link.with_audio,
                 "reading": link.reading,

@@ -64,10 +64,25 @@ class TokenSerializer(serializers.Serializer[Any]):
     token = serializers.CharField(max_length=64)
 
 
-class SharedSerializer(serializers.Serializer[Any]):
-    """What a link opens."""
+class PublishSerializer(serializers.Serializer[Any]):
+    """What is said of a new edition."""
+
+    words = serializers.CharField(max_length=300, allow_blank=True, default="")
+
+
+class SharedSongSerializer(serializers.Serializer[Any]):
+    """A song that a link opens."""
 
     song = serializers.UUIDField()
+    title = serializers.CharField()
+    tempo_bpm = serializers.FloatField()
+
+
+class SharedSerializer(serializers.Serializer[Any]):
+    """What a link opens: a song, or the songs of a band's list."""
+
+    song = serializers.UUIDField(allow_null=True)
+    songs = SharedSongSerializer(many=True)
     title = serializers.CharField()
     sender = serializers.CharField()
     words = serializers.CharField()

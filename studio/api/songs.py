@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
 from django.http import HttpResponse
 from django.http.response import HttpResponseBase
@@ -22,7 +23,7 @@ from studio.actions.history import redo, undo
 from studio.actions.importing import delete_song
 from studio.actions.listening import listen_again
 from studio.actions.notes import EditBars
-from studio.api.access import ForLinks, access, heard_song, own_song, own_user, scored_song
+from studio.api.access import Access, ForLinks, access, heard_song, own_song, own_user, scored_song
 from studio.api.answers import edited_values, performed
 from studio.api.ranges import kept_answer, stored_file
 from studio.api.serializers import (
@@ -54,7 +55,7 @@ class ShelfView(APIView):
     def get(self, request: Request) -> Response:
         """All songs of the asker, newest first."""
         user = own_user(request)
-        own = Song.objects.filter(owner=user).select_related("owner")
+        own = Song.objects.filter(owner=user, is_copy_for=None).select_related("owner")
         seats = shared_with(user)
         others = Song.objects.filter(pk__in=seats).select_related("owner")
         values = [song_values(song, Role.OWNER) for song in own]
@@ -80,7 +81,9 @@ class SongView(ForLinks):
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """The song and the state of its run."""
         found = access(request, song_id, Role.LINK)
-        values = song_values(found.song, found.role)
+        values = song_values(found.seen, found.role)
+        # It is called as it always was, whichever edition is seen.
+        values |= {"id": found.song.pk, **_of_people(found)}
         if not found.may_hear:
             values |= {"has_recording": False, "file_name": ""}
         return Response(SongSerializer(values).data)
@@ -101,6 +104,12 @@ class SongView(ForLinks):
         """Remove it with all that belongs to it."""
         delete_song(own_song(request, song_id, Role.OWNER))
         return Response(status=204)
+
+
+def _of_people(found: Access) -> dict[str, Any]:
+    """What of a song is not in its edition: who sees it, what is said of it."""
+    told = song_values(found.song, found.role)
+    return {name: told[name] for name in ("is_shared", "open_comments", "run", "edition")}
 
 
 class ListenView(APIView):
@@ -140,7 +149,7 @@ class MineView(ForLinks):
         found = access(request, song_id, Role.LINK)
         if not found.song.has_score:
             raise NotFound("This song has not been transcribed yet.")
-        return Response(mine_values(found.song, request.user, may_hear=found.may_hear))
+        return Response(mine_values(found.seen, request.user, may_hear=found.may_hear))
 
 
 class ClicksView(ForLinks):

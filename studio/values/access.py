@@ -75,5 +75,14 @@ def open_link(song: Song, token: str | None) -> ShareLink | None:
     """The link of that secret, where it is one to this song and still opens it."""
     if not token:
         return None
-    link = ShareLink.objects.filter(token=token, song=song).first()
+    to_it = Q(song=song) | Q(group__songs__song=song)
+    link = ShareLink.objects.filter(to_it, token=token).first()
     return link if link is not None and link.is_open else None
+
+
+def edition_of(song: Song) -> Song:
+    """What readers see of a song: its newest edition, or the song itself where none is out."""
+    newest = song.editions.select_related("copy").exclude(copy=None).first()
+    if newest is None or newest.copy is None:
+        return song
+    return newest.copy

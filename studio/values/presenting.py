@@ -51,9 +51,24 @@ def song_values(song: Song, role: Role) -> dict[str, Any]:
         "revision": song.revision,
         "role": ROLE_NAMES[role],
         "owner": song.owner.get_username(),
+        "edition": _edition_of(song),
         "is_shared": role is not Role.OWNER or _is_shared(song),
         "open_comments": song.comments.filter(answers=None, settled_at=None).count(),
         "run": run_values(run) if run else None,
+    }
+
+
+def _edition_of(song: Song) -> dict[str, Any] | None:
+    """The newest edition, and whether the song has been changed since."""
+    newest = song.editions.first()
+    if newest is None:
+        return None
+    return {
+        "number": newest.number,
+        "published_at": newest.created_at,
+        "words": newest.words,
+        "changed": newest.changed,
+        "is_current": newest.revision == song.revision,
     }
 
 

@@ -44,7 +44,7 @@ def shelf_values(user: User, wish: ShelfWish) -> dict[str, Any]:
     """A page of the shelf."""
     shared = shared_with(user)
     mine = Q(owner=user) | Q(pk__in=list(shared)) if shared else Q(owner=user)
-    songs = _found(Song.objects.filter(mine), user, wish)
+    songs = _found(Song.objects.filter(mine, is_copy_for=None), user, wish)
     count = songs.count()
     pages = max(1, -(-count // PAGE))
     page = min(max(1, wish.page), pages)

@@ -7,6 +7,7 @@ import zipfile
 
 import pytest
 from django.contrib.auth.models import User
+from django.core.management import call_command
 from rest_framework.test import APIClient
 
 from studio.actions import groups
@@ -152,3 +153,28 @@ def test_the_demo_s_account_stays(db, client):
         400,
         403,
     )
+
+
+@pytest.mark.parametrize("path", ["/office/", "/office/auth/user/", "/office/studio/song/"])
+def test_the_office_is_for_administrators_only(mina, client, path):
+    assert client.get(path)["Location"].startswith(("/office/login/", "/sign-in"))
+    here, _ = signed_in()
+    assert here.get(path, follow=True).status_code == 403
+    User.objects.filter(pk=mina.pk).update(is_staff=True, is_superuser=True)
+    shown = here.get(path)
+    assert shown.status_code == 200
+    assert "Content-Security-Policy" in shown
+
+
+def test_the_office_has_no_door_of_its_own(client, db):
+    told = client.post("/office/login/", {"username": "mina", "password": OLD})
+    assert (told.status_code, told["Location"]) == (302, "/sign-in")
+
+
+def test_the_first_administrator_is_made_by_one_command(db, monkeypatch):
+    monkeypatch.setenv("ORCHESIS_ADMIN_PASSWORD", NEW)
+    call_command("make_admin", "olga")
+    assert User.objects.get(username="olga").is_superuser
+    api, status = signed_in("olga", NEW)
+    assert status == 200
+    assert api.get("/office/studio/job/").status_code == 200

@@ -88,6 +88,9 @@ PATHS = [
     ("post", "/sources/1/follow"),
     ("post", "/sources/1/line-up"),
     ("get", "/sources/1/audio"),
+    ("post", "/editions"),
+    ("delete", "/editions"),
+    ("get", "/pages.zip"),
     ("put", "/tags"),
     ("get", "/comments"),
     ("post", "/comments"),
@@ -140,6 +143,8 @@ FOR_READERS = {
 """What changes nothing but what is the reader's own."""
 
 FOR_OWNERS = {
+    ("post", "/editions"),
+    ("delete", "/editions"),
     ("patch", ""),
     ("delete", ""),
     ("post", "/people"),

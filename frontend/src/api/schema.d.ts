@@ -196,6 +196,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/{group_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of them. */
+        get: operations["groups_links"];
+        put?: never;
+        /** @description Make one. With the recordings only where all of them are the asker's own. */
+        post: operations["groups_links_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take it back. */
+        delete: operations["groups_links_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/{group_id}/members/{member_id}": {
         parameters: {
             query?: never;
@@ -212,6 +247,23 @@ export interface paths {
         head?: never;
         /** @description Let him lead it too, or no longer. */
         patch: operations["groups_members_partial_update"];
+        trace?: never;
+    };
+    "/api/groups/{group_id}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The road map of each song of the list, a page each, in one PDF. */
+        get: operations["groups_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/groups/{group_id}/songs": {
@@ -774,6 +826,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/editions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Publish the song as it is now: readers and links see that until the next time. */
+        post: operations["songs_editions_create"];
+        /** @description Publish nothing any more: readers and links see the song as it is now. */
+        delete: operations["songs_editions_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/edits": {
         parameters: {
             query?: never;
@@ -1163,6 +1233,23 @@ export interface paths {
         };
         /** @description Whether there is something to take back, and which parts of the record can be heard. */
         get: operations["songs_mine_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/pages.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description In a ZIP file: pages that open from a disk and on any web server. */
+        get: operations["songs_static"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2056,6 +2143,16 @@ export interface components {
             number: number;
             revision: number;
             hits: components["schemas"]["Hit"][];
+        };
+        /** @description A version that was published. */
+        Edition: {
+            number: number;
+            /** Format: date-time */
+            published_at: string;
+            words: string;
+            changed: string[];
+            /** @description whether nothing was changed since */
+            is_current: boolean;
         };
         /** @description Edits that are made, and undone, at one stroke. */
         EditsRequest: {
@@ -3045,6 +3142,11 @@ export interface components {
             words: string;
             hits: components["schemas"]["Hit"][];
         };
+        /** @description What is said of a new edition. */
+        PublishRequest: {
+            /** @default  */
+            words: string;
+        };
         /** @description A song to put there, and what they may do with it. */
         PutSongRequest: {
             /** Format: uuid */
@@ -3273,16 +3375,25 @@ export interface components {
             RF: string;
             LF: string;
         };
-        /** @description What a link opens. */
+        /** @description What a link opens: a song, or the songs of a band's list. */
         Shared: {
             /** Format: uuid */
-            song: string;
+            song: string | null;
+            songs: components["schemas"]["SharedSong"][];
             title: string;
             sender: string;
             words: string;
             with_audio: boolean;
             reading: string;
             level: string;
+        };
+        /** @description A song that a link opens. */
+        SharedSong: {
+            /** Format: uuid */
+            song: string;
+            title: string;
+            /** Format: double */
+            tempo_bpm: number;
         };
         /** @description A page of the shelf. */
         Shelf: {
@@ -3362,6 +3473,7 @@ export interface components {
              */
             role: components["schemas"]["SongRoleEnum"];
             owner: string;
+            edition: components["schemas"]["Edition"] | null;
             /** @description whether others see it */
             is_shared: boolean;
             open_comments: number;
@@ -4057,6 +4169,73 @@ export interface operations {
             };
         };
     };
+    groups_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"][];
+                };
+            };
+        };
+    };
+    groups_links_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MakeLinkRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    groups_links_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     groups_members_destroy: {
         parameters: {
             query?: never;
@@ -4100,6 +4279,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Group"];
+                };
+            };
+        };
+    };
+    groups_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -5173,6 +5373,51 @@ export interface operations {
             };
         };
     };
+    songs_editions_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PublishRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edition"];
+                };
+            };
+        };
+    };
+    songs_editions_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     songs_edits_create: {
         parameters: {
             query?: never;
@@ -5911,6 +6156,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mine"];
+                };
+            };
+        };
+    };
+    songs_static: {
+        parameters: {
+            query?: {
+                closing_sign?: boolean;
+                count?: boolean;
+                /**
+                 * @description * `x` - x
+                 *     * `round` - round
+                 */
+                cross_stick?: "x" | "round";
+                /**
+                 * @description * `brackets` - brackets
+                 *     * `hidden` - hidden
+                 *     * `plain` - plain
+                 */
+                doubts?: "brackets" | "hidden" | "plain";
+                facts?: boolean;
+                for_kit?: boolean;
+                /**
+                 * @description * `brackets` - brackets
+                 *     * `small` - small
+                 */
+                ghosts?: "brackets" | "small";
+                /**
+                 * @description * `under` - under
+                 *     * `line` - line
+                 */
+                hat_foot?: "under" | "line";
+                key?: boolean;
+                /**
+                 * @description * `all` - all
+                 *     * `no_ghosts` - no_ghosts
+                 *     * `hands` - hands
+                 *     * `backbeat` - backbeat
+                 */
+                level?: "all" | "no_ghosts" | "hands" | "backbeat";
+                /** @description of RH, LH, RF, LF; blank: all */
+                limbs?: string;
+                /**
+                 * @description * `staff` - staff
+                 *     * `limbs` - limbs
+                 */
+                notation?: "staff" | "limbs";
+                /**
+                 * @description * `full` - full
+                 *     * `essence` - essence
+                 *     * `map` - map
+                 *     * `parts` - parts
+                 */
+                reading?: "full" | "essence" | "map" | "parts";
+                /**
+                 * @description * `e-and-a` - e-and-a
+                 *     * `e-and-ah` - e-and-ah
+                 *     * `e-and-da` - e-and-da
+                 */
+                school?: "e-and-a" | "e-and-ah" | "e-and-da";
+                /**
+                 * @description * `a4` - a4
+                 *     * `letter` - letter
+                 *     * `phone` - phone
+                 */
+                size?: "a4" | "letter" | "phone";
+                /**
+                 * @description * `none` - none
+                 *     * `below` - below
+                 *     * `above` - above
+                 */
+                sticking?: "none" | "below" | "above";
+                /**
+                 * @description * `direction` - direction
+                 *     * `triplets` - triplets
+                 */
+                swing?: "direction" | "triplets";
+                times?: boolean;
+                /**
+                 * @description * `two` - two
+                 *     * `one` - one
+                 *     * `foot_apart` - foot_apart
+                 */
+                voices?: "two" | "one" | "foot_apart";
+            };
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

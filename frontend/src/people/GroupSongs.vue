@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, type Group, taken } from '@/api/client'
 import ChoiceField from '@/base/ChoiceField.vue'
+import ShareLinks from '@/share/ShareLinks.vue'
 import type { GroupActs } from './useGroups'
 
 const props = defineProps<{ group: Group; acts: GroupActs }>()
@@ -25,6 +26,8 @@ const ROLES = [
 async function put(): Promise<void> {
   await props.acts.put(song.value, role.value)
 }
+
+const isSharing = ref(false)
 
 function move(index: number, by: -1 | 1): void {
   const order = props.group.songs.map((one) => one.song)
@@ -50,7 +53,12 @@ function move(index: number, by: -1 | 1): void {
         </span>
       </li>
     </ol>
-    <p v-else class="quiet">None yet: put songs of yours here, and everybody in it sees their charts.</p>
+    <p v-if="group.songs.length" class="sheet">
+      <a :href="`/api/groups/${group.id}/sheet.pdf`" download>Band sheet: the road map of each, as a PDF</a>
+      <button v-if="group.leads" type="button" class="act" :aria-expanded="isSharing" @click="isSharing = !isSharing">A link to the set</button>
+    </p>
+    <ShareLinks v-if="isSharing" :of="{ group: group.id }" :has-recording="group.songs.every((one) => one.is_mine)" first="map" />
+    <p v-if="!group.songs.length" class="quiet">None yet: put songs of yours here, and everybody in it sees their charts.</p>
     <form v-if="mine.length" @submit.prevent="put">
       <ChoiceField v-model="song" :options="mine" label="A song of yours" />
       <ChoiceField v-model="role" :options="ROLES" label="What they may do" />
@@ -77,6 +85,12 @@ li a {
 }
 li .quiet {
   margin-left: var(--gap-3);
+}
+.sheet {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-4);
+  align-items: center;
 }
 .acts {
   float: right;

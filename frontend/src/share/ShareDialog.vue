@@ -2,6 +2,7 @@
 /** Who sees this song: people with an account, and whoever has a link. */
 import Dialog from 'primevue/dialog'
 import { useOpenSong } from '@/song/openSong'
+import ShareEditions from './ShareEditions.vue'
 import ShareLinks from './ShareLinks.vue'
 import SharePeople from './SharePeople.vue'
 
@@ -12,8 +13,9 @@ const visible = defineModel<boolean>('visible', { required: true })
 <template>
   <Dialog v-model:visible="visible" modal dismissable-mask header="Share this song" :style="{ width: '46rem', maxWidth: '96vw' }">
     <div class="parts">
-      <ShareLinks :song-id="id" :has-recording="song?.has_recording ?? false" />
+      <ShareLinks :of="{ song: id }" :has-recording="song?.has_recording ?? false" />
       <SharePeople :song-id="id" />
+      <ShareEditions />
     </div>
   </Dialog>
 </template>

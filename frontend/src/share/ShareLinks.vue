@@ -8,10 +8,10 @@ import { computed, ref } from 'vue'
 import type { ShareLink } from '@/api/client'
 import ChoiceField from '@/base/ChoiceField.vue'
 import { LEVELS, READINGS } from '@/stages/chart/options'
-import { useLinks } from './useSharing'
+import { type LinksOf, useLinks } from './useSharing'
 
-const props = defineProps<{ songId: string; hasRecording: boolean }>()
-const { links, problem, make, isMaking, revoke } = useLinks(props.songId)
+const props = defineProps<{ of: LinksOf; hasRecording: boolean; /** How the list of readings begins. */ first?: string }>()
+const { links, problem, make, isMaking, revoke } = useLinks(props.of)
 const { copy, copied, text } = useClipboard({ legacy: true, copiedDuring: 4000 })
 
 const DAY_MS = 86_400_000
@@ -20,7 +20,7 @@ const LASTS = [
   { value: 7, label: 'for a week' },
   { value: 30, label: 'for a month' },
 ]
-const reading = ref('essence')
+const reading = ref(props.first ?? 'essence')
 const level = ref('all')
 const lasts = ref(0)
 const words = ref('')
@@ -55,7 +55,7 @@ function about(link: ShareLink): string {
 <template>
   <section aria-labelledby="share-links">
     <h3 id="share-links">A link, for people without an account</h3>
-    <p class="quiet">It opens the chart and the player of this song, on a phone too; nothing else of yours.</p>
+    <p class="quiet">It opens {{ 'song' in of ? 'the chart and the player of this song' : 'charts and players of all songs of the set' }}, on a phone too; nothing else of yours.</p>
     <form class="new" @submit.prevent="makeLink">
       <label class="wide">For whom, or why <InputText v-model="words" maxlength="120" placeholder="Saturday's band" data-test="link-words" /></label>
       <div class="field">Opens with <ChoiceField v-model="reading" :options="READINGS.map((item) => ({ value: item.value as string, label: item.label }))" label="Opens with" /></div>

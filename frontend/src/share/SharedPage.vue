@@ -9,6 +9,8 @@ import SongPage from '@/song/SongPage.vue'
 const props = defineProps<{ token: string }>()
 const shared = shallowRef<Shared | null>(null)
 const problem = shallowRef('')
+/** Of a set list: the song that is looked at. */
+const chosen = shallowRef('')
 
 onMounted(async () => {
   try {
@@ -22,7 +24,18 @@ onMounted(async () => {
 </script>
 
 <template>
-  <SongPage v-if="shared" :id="shared.song" :guest="shared" />
+  <SongPage v-if="shared && (shared.song || chosen)" :id="shared.song ?? chosen" :key="shared.song ?? chosen" :guest="shared" @back="chosen = ''" />
+  <main v-else-if="shared" class="stopped set">
+    <p><BrandMark /></p>
+    <h1>{{ shared.title }}</h1>
+    <p class="quiet">{{ shared.songs.length }} songs from {{ shared.sender }}{{ shared.words ? `: ${shared.words}` : '' }}</p>
+    <ol>
+      <li v-for="one in shared.songs" :key="one.song">
+        <button type="button" class="song" @click="chosen = one.song">{{ one.title }}</button>
+        <span class="quiet">{{ Math.round(one.tempo_bpm) }} bpm</span>
+      </li>
+    </ol>
+  </main>
   <main v-else class="stopped">
     <p><BrandMark /></p>
     <template v-if="problem">
@@ -42,6 +55,27 @@ onMounted(async () => {
   min-height: 90vh;
   margin: 0 auto;
   padding: 2rem var(--frame-edge);
+}
+.set {
+  align-content: start;
+}
+ol {
+  padding-left: 1.5rem;
+}
+li {
+  padding: var(--gap-2) 0;
+}
+.song {
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--accent);
+  font-size: var(--size-lead);
+  text-decoration: underline;
+  cursor: pointer;
+}
+.song + .quiet {
+  margin-left: var(--gap-3);
 }
 .lead {
   font-size: var(--size-lead);

@@ -4,21 +4,35 @@ import { computed, ref } from 'vue'
 import { api, type GiveSeat, type MakeLink, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 
-export function useLinks(songId: string) {
-  const of = { params: { path: { song_id: songId } } }
-  const key = ['links', songId]
+/** To what the links lead: a song, or the set list of a band. */
+export type LinksOf = { song: string } | { group: number }
+
+function asks(of: LinksOf) {
+  if ('song' in of) {
+    const path = { song_id: of.song }
+    return {
+      key: ['links', of.song],
+      all: () => taken(api.GET('/api/songs/{song_id}/links', { params: { path } })),
+      make: (body: MakeLink) => taken(api.POST('/api/songs/{song_id}/links', { params: { path }, body })),
+      revoke: (link_id: string) => taken(api.DELETE('/api/songs/{song_id}/links/{link_id}', { params: { path: { ...path, link_id } } })),
+    }
+  }
+  const path = { group_id: of.group }
+  return {
+    key: ['group-links', of.group],
+    all: () => taken(api.GET('/api/groups/{group_id}/links', { params: { path } })),
+    make: (body: MakeLink) => taken(api.POST('/api/groups/{group_id}/links', { params: { path }, body })),
+    revoke: (link_id: string) => taken(api.DELETE('/api/groups/{group_id}/links/{link_id}', { params: { path: { ...path, link_id } } })),
+  }
+}
+
+export function useLinks(of: LinksOf) {
+  const ask = asks(of)
   const client = useQueryClient()
-  const query = useQuery({ queryKey: key, queryFn: () => taken(api.GET('/api/songs/{song_id}/links', of)) })
-  const refresh = () => client.invalidateQueries({ queryKey: key })
-  const make = useMutation({
-    mutationFn: (body: MakeLink) => taken(api.POST('/api/songs/{song_id}/links', { ...of, body })),
-    onSettled: refresh,
-  })
-  const revoke = useMutation({
-    mutationFn: (link_id: string) =>
-      taken(api.DELETE('/api/songs/{song_id}/links/{link_id}', { params: { path: { song_id: songId, link_id } } })),
-    onSettled: refresh,
-  })
+  const query = useQuery({ queryKey: ask.key, queryFn: ask.all })
+  const refresh = () => client.invalidateQueries({ queryKey: ask.key })
+  const make = useMutation({ mutationFn: ask.make, onSettled: refresh })
+  const revoke = useMutation({ mutationFn: ask.revoke, onSettled: refresh })
   return {
     links: computed(() => query.data.value ?? []),
     isLoading: query.isLoading,

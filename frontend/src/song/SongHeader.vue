@@ -4,6 +4,7 @@ import BrandMark from '@/base/BrandMark.vue'
 import { useOpenSong } from './openSong'
 import { stagesOf } from './stages'
 
+const emit = defineEmits<{ back: [] }>()
 const open = useOpenSong()
 const { song, part, stage, go, guest } = open
 const stages = stagesOf(open)
@@ -12,6 +13,7 @@ const stages = stagesOf(open)
 <template>
   <header class="head">
     <BrandMark />
+    <button v-if="guest && !guest.song" type="button" class="act" @click="emit('back')">All songs</button>
     <p class="song">
       <strong>{{ song?.title ?? '' }}</strong>
       <span v-if="song?.tempo_bpm" class="quiet">

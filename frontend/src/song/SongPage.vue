@@ -24,6 +24,7 @@ const HeardAgainDialog = lazy(() => import('./HeardAgainDialog.vue'))
 /** By then the song has been shown. */
 const STILL_MS = 4000
 
+const emit = defineEmits<{ back: [] }>()
 const props = defineProps<{ id: string; /** Opened by a link, without an account. */ guest?: Shared }>()
 
 const open = provideSong(props.id, props.guest ?? null)
@@ -37,7 +38,7 @@ useTimeoutFn(() => void loadTheRest(), STILL_MS)
 
 <template>
   <div class="page">
-    <SongHeader />
+    <SongHeader @back="emit('back')" />
     <WaitingSong v-if="!part.score.value" />
     <template v-else>
       <BeatlessSong v-if="!hasBars" />

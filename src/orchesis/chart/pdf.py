@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import subprocess
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 
 from orchesis.chart.options import PageSize
@@ -22,10 +23,16 @@ DOTS_PER_INCH = 200
 
 def to_pdf(engraving: Engraving, size: PageSize = PageSize.A4) -> bytes:
     """The bytes of a PDF with one sheet a page. Raises OrchesisError when it cannot be made."""
+    return sheets_to_pdf([engraving], size)
+
+
+def sheets_to_pdf(engravings: Sequence[Engraving], size: PageSize = PageSize.A4) -> bytes:
+    """Several charts, one after the other, in one PDF. Raises OrchesisError as `to_pdf` does."""
     width, height = (f"{length / 100:g}mm" for length in SIZES[size])
     arguments = ["--format=pdf", f"--page-width={width}", f"--page-height={height}"]
     arguments += [f"--width={width}", f"--height={height}", "--keep-aspect-ratio"]
-    made = _converted([page.svg() for page in engraving.pages], arguments)
+    pages = [page.svg() for engraving in engravings for page in engraving.pages]
+    made = _converted(pages, arguments)
     if not made.startswith(b"%PDF"):
         raise OrchesisError("the PDF could not be made: its beginning is wrong")
     return made
