@@ -124,9 +124,10 @@ def test_a_folder_needs_no_server(ada_song, as_ada):
     names = {name.removeprefix("chart/") for name in folder.namelist()}
     assert {"index.html", "player.js", "data.js", "page-1.svg"} <= names
     page = folder.read("chart/index.html").decode()
-    assert "<b>" not in page
-    for name in re.findall(r'(?:src|href)="([^"]+)"', page):
-        assert name in names, "nothing is fetched from elsewhere"
+    assert "<b>Composed" not in page
+    wanted = re.findall(r'src="([^"]+)"', page) + re.findall(r"url\(([^)]+)\)", page)
+    assert len(wanted) > 4
+    assert set(wanted) <= names, "nothing is fetched from elsewhere"
     data = folder.read("chart/data.js").decode().removeprefix("window.DATA = ")
     assert "</" not in data
     played = json.loads(data)

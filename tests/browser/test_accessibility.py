@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.test_slice import song_page, take  # noqa: F401
+from tests.browser.test_slice import song_page  # noqa: F401
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 WORST = {"serious", "critical"}

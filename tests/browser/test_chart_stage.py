@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from orchesis.chart.musicxml import to_musicxml
 from orchesis.exchange.read import read_part
 from tests.browser.helpers import choose
-from tests.browser.test_slice import sign_up, song_page, take  # noqa: F401
+from tests.browser.test_slice import sign_up, song_page  # noqa: F401
 from tests.composing import ROCK, song
 
 

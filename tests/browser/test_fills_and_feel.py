@@ -10,7 +10,6 @@ from tests.browser.test_slice import (  # noqa: F401
     _wait_for_sound,
     sign_up,
     song_page,
-    take,
 )
 
 pytestmark = pytest.mark.browser

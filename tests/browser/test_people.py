@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.helpers import choose
-from tests.browser.test_slice import sign_up, song_page, take  # noqa: F401
+from tests.browser.test_slice import sign_up, song_page  # noqa: F401
 
 pytestmark = pytest.mark.browser
 

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.test_slice import song_page, take  # noqa: F401
+from tests.browser.test_slice import song_page  # noqa: F401
 
 pytestmark = pytest.mark.browser
 

@@ -6,7 +6,6 @@ import os
 import re
 import signal
 import socket
-import subprocess
 import time
 import urllib.error
 import urllib.request
@@ -19,7 +18,7 @@ import psutil
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.helpers import choose
+from tests.browser.helpers import choose, clone
 
 pytestmark = pytest.mark.browser
 
@@ -64,26 +63,18 @@ def expect_notes(page, bar, count):
     expect(page.locator(f"[data-bar='{bar}'] .note")).to_have_count(count)
 
 
-@pytest.fixture(scope="session")
-def take(tmp_path_factory):
-    """The first 36 seconds of a demo song: enough to find its beat, and quick to listen to."""
-    path = tmp_path_factory.mktemp("take") / "market take.ogg"
-    source = SONGS / "steps-to-the-market.ogg"
-    subprocess.run(
-        ["ffmpeg", "-v", "error", "-i", source, "-t", "36", "-c", "copy", path], check=True
-    )
-    return path
-
-
 @pytest.fixture
-def song_page(page, application, take):
-    sign_up(page, application)
-    import_song(page, take)
+def song_page(page, application, heard):
+    """Its page, for somebody to whom it is his own."""
+    song = clone(application, heard, sign_up(page, application))
+    page.goto(f"{application.address}/songs/{song}")
+    expect(page.locator(".rows .row").first).to_be_visible()
     return page
 
 
-def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_path):
-    page = song_page
+def test_from_a_file_to_playing_along_and_taking_the_chart_away(page, application, take, tmp_path):
+    sign_up(page, application)
+    import_song(page, take)
     assert page.locator(".rows .row").count() > 10
 
     # Change a note, by mouse; take it back, by key.
@@ -98,16 +89,16 @@ def test_from_a_file_to_playing_along_and_taking_the_chart_away(song_page, tmp_p
     expect_notes(page, 3, before)
 
     # Play: sound is produced, the playhead moves, the sounding bar is lit.
-    page.locator('[aria-label="Loop bar 2"]').click()
+    page.locator('[aria-label^="Loop bar"]').first.click()
     page.locator("[data-test=play]").click()
     _wait_for_sound(page)
-    expect(page.locator(".bar.now")).to_have_attribute("data-bar", "2")
+    expect(page.locator(".bar.now")).to_have_attribute("data-bar", re.compile("^[12]$"))
     places = [seconds(page)]
     for _ in range(8):
         page.wait_for_timeout(400)
         places.append(seconds(page))
     assert len(set(places)) > 4
-    assert max(places) - min(places) < 3.0, "the loop holds one bar"
+    assert max(places) - min(places) < 3.0, "the loop holds one row"
     assert any(after < before for before, after in pairwise(places)), "it comes round"
 
     # The chart's own kit sounds too, at half speed.

@@ -20,7 +20,6 @@ from orchesis.errors import Missing
 from orchesis.music.values import Transcription, written
 
 FILES = Path(__file__).parent / "standalone_files"
-FONT = "Spectral-Regular.ttf"
 FOLDER = "chart"
 
 
@@ -60,9 +59,10 @@ def standalone(
             if path.stem.split("-")[0] in drums
         },
     }
+    # In the page itself: a picture of its own would not see the fonts that came along.
     shown = "\n".join(
-        f'<img src="page-{number}.svg" alt="{html.escape(title)}, page {number}">'
-        for number in range(1, len(pages) + 1)
+        f'<section class="page" aria-label="Page {number}">{svg}</section>'
+        for number, svg in enumerate(pages, 1)
     )
     foot = f"Transcribed by {signature.transcriber}, {signature.date}." if signature.date else ""
     page = (
@@ -79,7 +79,8 @@ def standalone(
         text = json.dumps(data, separators=(",", ":")).replace("<", "\\u003c")
         folder.writestr(f"{FOLDER}/data.js", f"window.DATA = {text}\n")
         folder.writestr(f"{FOLDER}/player.js", (FILES / "player.js").read_text())
-        folder.write(FONTS / FONT, f"{FOLDER}/fonts/{FONT}")
+        for font in sorted(FONTS.glob("*.ttf")):
+            folder.write(font, f"{FOLDER}/fonts/{font.name}")
         for number, svg in enumerate(pages, 1):
             folder.writestr(f"{FOLDER}/page-{number}.svg", svg)
     return target.getvalue()
