@@ -9,9 +9,10 @@ from django.urls import URLPattern
 from django.utils import timezone
 from rest_framework.test import APIClient
 
+from studio.actions import groups
 from studio.actions.accounts import demo_account
 from studio.models import Song
-from studio.people import Seat, ShareLink
+from studio.people import Member, Seat, SeatRole, ShareLink
 from studio.urls import urlpatterns
 from studio.values.access import Role
 
@@ -251,6 +252,26 @@ def test_a_link_that_was_taken_back_opens_nothing_more(ada_song, holder):
     link.save()
     for method, path in PATHS:
         assert getattr(api, method)(f"/api/songs/{ada_song.id}{path}").status_code == 403
+
+
+@pytest.mark.parametrize(("method", "path"), PATHS)
+def test_who_administers_the_server_has_no_way_into_songs(ada_song, as_ben, ben, method, path):
+    User.objects.filter(pk=ben.pk).update(is_staff=True, is_superuser=True)
+    assert getattr(as_ben, method)(f"/api/songs/{ada_song.id}{path}").status_code == 404
+
+
+def test_a_teacher_reads_what_others_put_into_his_class_and_changes_nothing(
+    ada, ada_song, as_ben, ben
+):
+    klass = groups.make_group(ben, "Tuesday", "class")
+    Member.objects.create(group=klass, user=ada)
+    groups.put_song(klass, ada, ada_song.pk, SeatRole.READER)
+    wrong = []
+    for method, path in PATHS:
+        answer = getattr(as_ben, method)(f"/api/songs/{ada_song.id}{path}")
+        if refused_by_right(answer) != (least(method, path) > READER):
+            wrong.append((method, path, answer.status_code))
+    assert not wrong
 
 
 @pytest.mark.parametrize(("method", "path"), PATHS)

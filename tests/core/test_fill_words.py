@@ -15,7 +15,7 @@ from orchesis.fills.families import Kinship, families, family_words, notes_of
 from orchesis.fills.find import find_fills
 from orchesis.fills.variations import exercises
 from orchesis.groove.phrase import find_phrases
-from orchesis.music.instruments import Instrument
+from orchesis.music.instruments import Instrument, Ornament
 from orchesis.music.json import dumps, loads
 from orchesis.music.values import Fill, Section
 from tests.composing import ROCK, song
@@ -254,3 +254,45 @@ def test_any_stretch_that_is_drawn_is_where_it_was_drawn(start, length, drum):
     one = describe_fill(mine, made.bars, made.hits)
     assert one.words.endswith(".")
     assert isinstance(mine, Fill)
+
+
+@pytest.mark.parametrize(
+    ("before", "says"),
+    [
+        ({HAT: "x.x.x...", SNARE: "....x...", KICK: "x......."}, ""),
+        ({HAT: "x.......", KICK: "x......."}, "led in by more than a beat of rest"),
+    ],
+    ids=["in time", "after a rest"],
+)
+def test_a_rest_before_a_fill_leads_in_too(before, says):
+    piece = song(
+        [{drum: row + "........" for drum, row in before.items()} | {HIGH: "........xxxx...."}]
+    )
+    fill = Fill(
+        start=piece.bars[0].time_at(Fraction(1, 2)),
+        end=piece.bars[0].end,
+        bar=1,
+        first_bar=1,
+        at=Fraction(1, 2),
+        until=Fraction(1),
+    )
+    assert describe_fill(fill, piece.bars, piece.hits).lead_in == says
+
+
+def test_a_flam_before_a_fill_leads_in():
+    piece = song([{HAT: "x.x.x.x.........", SNARE: "....x.x.........", HIGH: "........xxxx...."}])
+    hits = tuple(
+        replace(hit, ornament=Ornament.FLAM)
+        if hit.instrument is SNARE and hit.position == Fraction(3, 8)
+        else hit
+        for hit in piece.hits
+    )
+    fill = Fill(
+        start=piece.bars[0].time_at(Fraction(1, 2)),
+        end=piece.bars[0].end,
+        bar=1,
+        first_bar=1,
+        at=Fraction(1, 2),
+        until=Fraction(1),
+    )
+    assert describe_fill(fill, piece.bars, hits).lead_in == "led in by a flam on the & of 2"

@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from orchesis.errors import InvalidTranscription
 from orchesis.limbs.assign import assign_limbs
-from orchesis.limbs.kit import Player
+from orchesis.limbs.kit import STANDARD, Player
 from orchesis.limbs.playable import Kind, folded, is_plain, playable
-from orchesis.music.instruments import Instrument, Limb, Status
+from orchesis.limbs.sticking import NEVER, Stroke, cost_of
+from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from tests.composing import ROCK, song
 
 HAT, SNARE, KICK = Instrument.HIHAT_CLOSED, Instrument.SNARE, Instrument.KICK
@@ -174,3 +175,32 @@ def test_what_falls_on_one_drum_twice_is_not_lost_without_a_word():
 def test_no_kit_is_made_that_is_none(values):
     with pytest.raises(InvalidTranscription):
         Player(**values)
+
+
+BRUSHES = Player("Brushes", brushes=True)
+
+
+def test_a_brush_does_not_bounce():
+    fast = [Stroke(index / 14, (SNARE,)) for index in range(4)]
+    right, left = (Limb.RIGHT_HAND,), (Limb.LEFT_HAND,)
+    assert cost_of(fast, [right, right, left, left]) < NEVER
+    assert cost_of(fast, [right, right, left, left], BRUSHES) >= NEVER
+    assert cost_of(fast, [right, left, right, left], BRUSHES) < NEVER
+
+
+def test_what_a_brush_does_otherwise_is_told_and_nothing_is_lost():
+    piece = song(
+        [{SNARE: "x...x...", Instrument.CROSS_STICK: "..x.....", Instrument.RIDE_BELL: "x.x.x.x."}]
+    )
+    pressed = tuple(
+        replace(hit, ornament=Ornament.BUZZ) if hit.instrument is SNARE else hit
+        for hit in piece.hits
+    )
+    hits, words = folded(pressed, BRUSHES)
+    assert len(hits) == len(pressed)
+    assert words == (
+        "2 pressed strokes are swept.",
+        "Cross-sticks are played on the rim with the handle of the brush.",
+        "The bell is struck with the handle of the brush.",
+    )
+    assert folded(pressed, STANDARD)[1] == ()

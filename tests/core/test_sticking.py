@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orchesis.limbs.kit import STANDARD, Player, mirrored
-from orchesis.limbs.rudiments import RUDIMENTS, name_of
+from orchesis.limbs.rudiments import ROLLS, RUDIMENTS, name_of
 from orchesis.limbs.sticking import (
     NEVER,
     Stroke,
@@ -235,3 +235,38 @@ def test_flams_and_drags_make_rudiments_of_their_own(sticking, ornaments, name):
     marks = {"f": Ornament.FLAM, "d": Ornament.DRAG, ".": None}
     found = name_of(sticking, [marks[sign] for sign in ornaments])
     assert (found and found.name) == name
+
+
+MARKS = {"f": Ornament.FLAM, "d": Ornament.DRAG, "z": Ornament.BUZZ}
+BETWEEN_TWO = [
+    (name, text.split())
+    for name, text in (*RUDIMENTS, *ROLLS.items())
+    # One drum only, and four strokes in a row of one hand: nobody plays those between two drums.
+    if name not in ("flams of one hand", "one hand", "triple ratamacue")
+]
+
+
+def between(tokens, start, right, left):
+    """A rudiment put on two drums, begun at one of its strokes."""
+    turn = tokens[start:] + tokens[:start]
+    strokes = [
+        Stroke(
+            index / 7,
+            (right if token[-1] == "R" else left,),
+            ornament=MARKS.get(token[0]),
+            strength=2 if (index + start) % 4 == 0 else 1 if (index + start) % 2 == 0 else 0,
+        )
+        for index, token in enumerate(turn)
+    ]
+    return strokes, "".join(token[-1] for token in turn)
+
+
+@pytest.mark.parametrize(("right", "left"), [(FLOOR, SNARE), (HAT, SNARE)], ids=["floor", "hat"])
+@pytest.mark.parametrize(("name", "tokens"), BETWEEN_TWO, ids=[name for name, _ in BETWEEN_TWO])
+def test_a_rudiment_between_two_drums_is_stuck_as_it_is_taught(name, tokens, right, left):
+    assert len(BETWEEN_TWO) >= 40
+    for start in range(len(tokens)):
+        strokes, taught = between(tokens * 2 if len(tokens) < 6 else tokens, start, right, left)
+        assert ways(strokes)[0].letters == taught, f"begun at stroke {start + 1}"
+        mirror = str.maketrans("RL", "LR")
+        assert ways(strokes, mirrored(STANDARD))[0].letters == taught.translate(mirror)

@@ -2,6 +2,7 @@
 
 import json
 import math
+from itertools import pairwise
 from pathlib import Path
 
 import jsonschema
@@ -11,9 +12,13 @@ import pytest
 from demo.score import beat_times, divisions_of, sounding_time, swung, true_score
 from demo.songbook import all_songs
 from orchesis.audio.decode import decode
+from orchesis.limbs.kit import STANDARD
+from orchesis.limbs.playable import problems_of
 from orchesis.listening.features import HOP, band_spectrogram
 from orchesis.music.instruments import Instrument
 from orchesis.music.json import SCHEMA_PATH, loads
+from orchesis.practice.material import fill_material, groove_material, has_groove
+from orchesis.practice.plans import Method, make_plan
 
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 BY_SLUG = {song.slug: song for song in all_songs()}
@@ -130,3 +135,24 @@ def test_a_beat_is_written_in_the_coarsest_parts_that_hold_it():
     divisions = divisions_of(bar, 4)
     assert divisions[3] == 4
     assert divisions[0] == 2
+
+
+@pytest.mark.parametrize("slug", BY_SLUG)
+def test_every_plan_of_every_section_and_fill_ends_at_all_of_it(slug):
+    score = shipped(slug)
+    materials = [
+        groove_material(score, section) for section in score.sections if has_groove(score, section)
+    ]
+    materials += [fill_material(score, fill) for fill in score.fills]
+    assert len(materials) > len(score.sections) / 2
+    for material in materials:
+        for method in Method:
+            if method is Method.FILL and not material.is_fill:
+                continue
+            plan = make_plan(material, method)
+            whole = {hit.place for hit in plan[-1].hits}
+            assert {hit.place for hit in material.hits} <= whole
+            for one, other in pairwise(plan):
+                assert one.look != other.look
+            for step in plan:
+                assert not problems_of(step.hits, score.meter.pulses, STANDARD)

@@ -148,6 +148,8 @@ export function importRecording(
   file: File,
   onProgress: (share: number) => void,
   signal: AbortSignal,
+  /** Instead of what the file is called. */
+  title = '',
 ): Promise<Song> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
@@ -166,6 +168,7 @@ export function importRecording(
     signal.addEventListener('abort', () => request.abort())
     const form = new FormData()
     form.append('file', file)
+    if (title) form.append('title', title)
     request.send(form)
   })
 }

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** What they would like to play: one vote a person; what is declined says why. */
+import { useFileDialog } from '@vueuse/core'
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Group, Wish } from '@/api/client'
+import { SUFFIXES } from '@/api/vocabulary'
 import { type GroupActs, useWishes } from './useGroups'
 
 const props = defineProps<{ group: Group; acts: GroupActs }>()
@@ -13,6 +15,22 @@ const title = ref('')
 const performer = ref('')
 const declining = ref<number | null>(null)
 const reason = ref('')
+const { open, onChange } = useFileDialog({ accept: SUFFIXES.join(','), multiple: false, reset: true })
+let chosen: Wish | null = null
+const sending = ref<number | null>(null)
+const share = ref(0)
+function choose(one: Wish): void {
+  chosen = one
+  open()
+}
+onChange(async (files) => {
+  const file = files?.[0]
+  if (!file || !chosen) return
+  sending.value = chosen.id
+  share.value = 0
+  await props.acts.begin(chosen, file, (now) => (share.value = now))
+  sending.value = null
+})
 const STATES = { wished: '', begun: 'begun', done: 'done', declined: 'declined' } as const
 
 async function wish(): Promise<void> {
@@ -40,7 +58,9 @@ async function decline(one: Wish): Promise<void> {
           <span class="quiet beside">{{ [one.performer, `wished for by ${one.wisher}`, STATES[one.state], one.reason].filter(Boolean).join(' · ') }}</span>
         </span>
         <span v-if="group.leads && one.state !== 'done'" class="acts">
-          <button v-if="one.state !== 'begun'" type="button" class="act" @click="acts.settle(one.id, 'begun')">Begin</button>
+          <button v-if="one.state !== 'begun'" type="button" class="act" :disabled="sending !== null" @click="choose(one)">
+            {{ sending === one.id ? `Sending, ${Math.round(100 * share)} %` : 'Begin with a recording' }}
+          </button>
           <button v-else type="button" class="act" @click="acts.settle(one.id, 'done')">Done</button>
           <button v-if="one.state !== 'declined'" type="button" class="act" :aria-expanded="declining === one.id" @click="declining = declining === one.id ? null : one.id">Decline</button>
         </span>

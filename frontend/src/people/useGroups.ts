@@ -1,7 +1,7 @@
 /** Bands and classes: what they are, their people, songs, what is given, what is wished for. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, type Ref } from 'vue'
-import { api, type Give, type GroupKind, taken, type WishState } from '@/api/client'
+import { api, type Give, type GroupKind, importRecording, taken, type Wish, type WishState } from '@/api/client'
 import { problemWords } from '@/api/words'
 
 export const GROUPS_KEY = ['groups'] as const
@@ -61,8 +61,15 @@ export function useGroup(id: Ref<number>) {
           ? taken(api.PUT('/api/groups/{group_id}/wishes/{wish_id}/vote', of('wish_id', one)))
           : taken(api.DELETE('/api/groups/{group_id}/wishes/{wish_id}/vote', of('wish_id', one))),
       ),
-    settle: (one: number, state: WishState, reason = '') =>
-      ask(() => taken(api.PATCH('/api/groups/{group_id}/wishes/{wish_id}', { ...of('wish_id', one), body: { state, reason } }))),
+    settle: (one: number, state: WishState, reason = '', song: string | null = null) =>
+      ask(() => taken(api.PATCH('/api/groups/{group_id}/wishes/{wish_id}', { ...of('wish_id', one), body: { state, reason, song } }))),
+    /** A wish comes true: its recording becomes a song, which everybody in the group sees. */
+    begin: (one: Wish, file: File, onProgress: (share: number) => void) =>
+      ask(async () => {
+        const song = await importRecording(file, onProgress, new AbortController().signal, one.title)
+        await taken(api.PATCH('/api/groups/{group_id}/wishes/{wish_id}', { ...of('wish_id', one.id), body: { state: 'begun', reason: '', song: song.id } }))
+        return taken(api.POST('/api/groups/{group_id}/songs', { ...at(), body: { song: song.id, role: 'reader' } }))
+      }),
   }
 }
 

@@ -349,8 +349,16 @@ def _landing(fill: Fill, bars: dict[int, Bar], hits: Sequence[Hit]) -> str:
 
 
 def _lead_in(fill: Fill, bar: Bar, hits: Sequence[Hit]) -> str:
-    """The last stroke in time before it, where it leads on: an open hat, a crash."""
+    """What leads to it: an open hat or a crash as the last stroke in time, a flam, a rest."""
     before = [h for h in written(hits) if h.bar == bar.number and h.position < fill.at]
+    beat = Fraction(1, len(bar.beats))
+    if before and fill.at - max(hit.position for hit in before) > beat:
+        return "led in by more than a beat of rest"
+    ornamented = [h for h in before if h.ornament is not None and fill.at - h.position <= beat]
+    if ornamented:
+        last = max(ornamented, key=lambda hit: hit.position)
+        place = place_words(last.position, bar.meter)
+        return f"led in by a {last.ornament.value} on {place}" if last.ornament else ""
     timed = [h for h in before if h.instrument in TIMEKEEPERS or h.instrument is Instrument.CRASH]
     if not timed:
         return ""

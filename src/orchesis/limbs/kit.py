@@ -63,7 +63,7 @@ class Player:
     left_handed : sits at the mirror image, feet too, and leads with the left. open_handed : the
     hat is played by the hand on its side. toms : from the highest down, floor tom last.
     double_pedal : the other foot may take a kick. pads : claps, shakers and tambourines that the
-    kit can play.
+    kit can play. brushes : instead of sticks: no stroke bounces, a pressed one is swept.
     """
 
     name: str = "Standard kit"
@@ -118,8 +118,8 @@ class Player:
 
     @property
     def double_limit(self) -> float:
-        """Seconds between the two strokes of a double, at least."""
-        return 1.0 / (HARDEST * DOUBLE_HZ)
+        """Seconds between the two strokes of a double, at least. A brush does not bounce."""
+        return self.hand_limit if self.brushes else 1.0 / (HARDEST * DOUBLE_HZ)
 
 
 STANDARD = Player()

@@ -24,6 +24,7 @@ from orchesis.music.instruments import (
     TOMS,
     Instrument,
     Limb,
+    Ornament,
     Status,
 )
 from orchesis.music.values import Hit, written
@@ -301,6 +302,8 @@ def folded(hits: Sequence[Hit], player: Player) -> tuple[tuple[Hit, ...], tuple[
     if claps not in player.pads and any(hit.instrument is claps for hit in written(hits)):
         table[claps] = Instrument.CROSS_STICK
         words.append("Claps are played on the rim, as a cross-stick.")
+    if player.brushes:
+        words += _brushed(written(hits))
     taken: dict[Place, set[Instrument]] = defaultdict(set)
     result, doubled = [], Counter[Instrument]()
     for hit in hits:
@@ -319,6 +322,19 @@ def folded(hits: Sequence[Hit], player: Player) -> tuple[tuple[Hit, ...], tuple[
         for instrument, count in doubled.items()
     ]
     return tuple(result), tuple(words)
+
+
+def _brushed(hits: Sequence[Hit]) -> list[str]:
+    """What becomes of strokes that a brush does otherwise than a stick."""
+    pressed = sum(hit.ornament is Ornament.BUZZ for hit in hits)
+    words = []
+    if pressed:
+        words.append(f"{pressed} pressed stroke{'s are' if pressed > 1 else ' is'} swept.")
+    if any(hit.instrument is Instrument.CROSS_STICK for hit in hits):
+        words.append("Cross-sticks are played on the rim with the handle of the brush.")
+    if any(hit.instrument is Instrument.RIDE_BELL for hit in hits):
+        words.append("The bell is struck with the handle of the brush.")
+    return words
 
 
 PITCH_ORDER: tuple[Instrument, ...] = (

@@ -16,6 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
+from itertools import groupby
 from math import hypot
 
 from orchesis.limbs.kit import DOUBLE_HZ, REACH_CM_A_SECOND, STANDARD, Player, other_hand
@@ -398,6 +399,9 @@ def _ways(strokes: tuple[Stroke, ...], player: Player, length: float | None) -> 
     regular = _the_same_in_every_group(strokes, player)
     if regular is not None:
         schools.setdefault(regular, []).append(IN_GROUPS)
+    apart = _each_on_its_own(strokes, player)
+    if apart is not None:
+        schools.setdefault(apart, []).append(ON_ITS_OWN)
     for school in SCHOOLS:
         hands, _ = best_hands(strokes, player, school)
         schools.setdefault(hands, []).append(school.name)
@@ -409,7 +413,39 @@ def _ways(strokes: tuple[Stroke, ...], player: Player, length: float | None) -> 
         parts = cost_parts(strokes, hands, player)
         closing = closing_of(strokes, hands, player, length) if length is not None else None
         found.append(Way(_called(names, strokes, parts), hands, cost, parts, closing))
-    return tuple(sorted(found, key=lambda way: way.cost - EVEN_PAYS * (way.hands == regular)))
+    return tuple(
+        sorted(
+            found,
+            key=lambda way: (
+                way.cost - EVEN_PAYS * (way.hands == regular) - APART_PAYS * (way.hands == apart)
+            ),
+        )
+    )
+
+
+def _each_on_its_own(
+    strokes: Sequence[Stroke], player: Player
+) -> tuple[tuple[Limb, ...], ...] | None:
+    """Between two drums a hand for each, where no hand has too many in a row.
+
+    So a rudiment is put on the kit: its right hand on one drum, its left on another.
+    """
+    drums = {drum for stroke in strokes for drum in stroke.drums}
+    if len(drums) != 2 or any(len(stroke.drums) > 1 for stroke in strokes):
+        return None
+    # As a player sees it: what stands farther to the leading hand's side is that hand's.
+    side = -1 if player.left_handed else 1
+    inner, outer = sorted(drums, key=lambda d: side * player.places.get(d, (0.0, 0.0))[0])
+    if STRUCK_HATS & drums and not player.open_handed:
+        # The hand that keeps time crosses over to the hat, and the other has what is under it.
+        outer = next(drum for drum in drums if drum in STRUCK_HATS)
+        inner = next(drum for drum in drums if drum is not outer) if len(drums) == 2 else inner
+    hand = {outer: player.lead, inner: other_hand(player.lead)}
+    hands = tuple((hand[stroke.drums[0]],) for stroke in strokes)
+    run = max(len(list(group)) for _, group in groupby(hands))
+    if run > MOST_ON_ONE or cost_of(strokes, hands, player) >= NEVER:
+        return None
+    return hands
 
 
 def _the_same_in_every_group(
@@ -443,6 +479,13 @@ def _the_same_in_every_group(
 
 IN_GROUPS = "the same in every group"
 
+ON_ITS_OWN = "each hand stays on its drum"
+MOST_ON_ONE = 3
+"""Strokes in a row by one hand: more are a row of strokes, not a rudiment between two drums."""
+
+APART_PAYS = 6.0
+"""Neither arm moves: that is worth the doubles that it takes."""
+
 EVEN_PAYS = 0.75
 """A sticking that is the same in every group is learnt once: two doubles more are worth it."""
 
@@ -451,6 +494,8 @@ def _called(names: Sequence[str], strokes: Sequence[Stroke], parts: dict[str, fl
     """The school that a way is of: only where the figure shows what that school is about."""
     if not parts["doubles"]:
         return SCHOOLS[0].name
+    if ON_ITS_OWN in names:
+        return ON_ITS_OWN
     if IN_GROUPS in names:
         return IN_GROUPS
     with_accents = any(stroke.accent for stroke in strokes)
