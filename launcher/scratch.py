@@ -31,15 +31,32 @@ class Scratch:
 
     def manage(self, *arguments: str) -> str:
         """Run one of Django's commands on its database; gives back what it said."""
-        ports = Ports(**json.loads((self.folder / "ports.json").read_text()))
-        environment = {
-            **service_environment(ports, demo=False),
-            "ORCHESIS_RUN": str(self.folder),
-        }
         command = [sys.executable, str(ROOT / "studio" / "manage.py"), *arguments]
         return subprocess.run(
-            command, env=environment, cwd=ROOT, check=True, capture_output=True, text=True
+            command, env=self._environment(), cwd=ROOT, check=True, capture_output=True, text=True
         ).stdout.strip()
+
+    @contextlib.contextmanager
+    def talk(self, *arguments: str) -> Iterator[subprocess.Popen[str]]:
+        """One of Django's commands that goes on, to be written to and read from line by line."""
+        command = [sys.executable, str(ROOT / "studio" / "manage.py"), *arguments]
+        child = subprocess.Popen(
+            command,
+            env=self._environment(),
+            cwd=ROOT,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        try:
+            yield child
+        finally:
+            child.kill()
+            child.communicate()
+
+    def _environment(self) -> dict[str, str]:
+        ports = Ports(**json.loads((self.folder / "ports.json").read_text()))
+        return {**service_environment(ports, demo=False), "ORCHESIS_RUN": str(self.folder)}
 
 
 @contextlib.contextmanager

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from benchmarks.browser import WINDOW, browser
 from launcher.scratch import scratch_application
-from tests.browser.helpers import hear
+from tests.browser.helpers import cloning, hear
 
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 
@@ -35,9 +35,10 @@ def take(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def heard(application, take):
-    """That song, listened to once for all tests; each gets a copy (`helpers.clone`)."""
-    return hear(application, take)
+def clone(application, take):
+    """That song, listened to once for all tests: each gets a copy for somebody, by his name."""
+    with cloning(application, hear(application, take)) as made:
+        yield made
 
 
 @pytest.fixture

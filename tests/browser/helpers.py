@@ -1,5 +1,6 @@
 """What several browser tests do with a page, and songs for them that were heard once."""
 
+import contextlib
 import time
 
 HEAR = """
@@ -15,20 +16,27 @@ from studio.models import Song
 print(Song.objects.get(pk="SONG").jobs.first().state)
 """
 CLONE = """
-import os, shutil
+import os, shutil, sys
+from django.db import close_old_connections
 from django.contrib.auth.models import User
 from studio.actions.publishing import COPIED
 from studio.models import Job, RunState, Song, SongBar
-old = Song.objects.get(pk="SONG")
-values = {name: getattr(old, name) for name in COPIED}
-new = Song(owner=User.objects.get(username="USER"), **values)
-shutil.copytree(old.folder, new.folder, copy_function=os.link)
-new.save()
-SongBar.objects.bulk_create(
-    SongBar(song=new, number=bar.number, hits=bar.hits, revision=bar.revision)
-    for bar in old.bars.all())
-Job.objects.create(song=new, state=RunState.DONE, progress=1.0)
-print(new.pk)
+def clone(name):
+    old = Song.objects.get(pk="SONG")
+    values = {name: getattr(old, name) for name in COPIED}
+    new = Song(owner=User.objects.get(username=name), **values)
+    shutil.copytree(old.folder, new.folder, copy_function=os.link)
+    new.save()
+    SongBar.objects.bulk_create(
+        SongBar(song=new, number=bar.number, hits=bar.hits, revision=bar.revision)
+        for bar in old.bars.all())
+    Job.objects.create(song=new, state=RunState.DONE, progress=1.0)
+    return new.pk
+print("ready", flush=True)
+for line in sys.stdin:
+    # Some tests kill the database in between.
+    close_old_connections()
+    print(clone(line.strip()), flush=True)
 """
 PATIENCE_SECONDS = 120
 
@@ -45,10 +53,21 @@ def hear(application, path):
     raise AssertionError("the recording was not listened to in time")
 
 
-def clone(application, song, name):
-    """The same song, as it was heard, for somebody: its files by second names."""
-    code = CLONE.replace("SONG", song).replace("USER", name)
-    return application.manage("shell", "-c", code).splitlines()[-1]
+@contextlib.contextmanager
+def cloning(application, song):
+    """Gives a function: the same song, as it was heard, for somebody; its files by second names."""
+    with application.talk("shell", "-c", CLONE.replace("SONG", song)) as clerk:
+        while clerk.stdout.readline().strip() != "ready":
+            assert clerk.poll() is None
+
+        def clone(name):
+            clerk.stdin.write(f"{name}\n")
+            clerk.stdin.flush()
+            made = clerk.stdout.readline().strip()
+            assert made, "the clerk is gone"
+            return made
+
+        yield clone
 
 
 def choose(page, label, words):

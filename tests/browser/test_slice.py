@@ -18,7 +18,7 @@ import psutil
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.helpers import choose, clone
+from tests.browser.helpers import choose
 
 pytestmark = pytest.mark.browser
 
@@ -64,9 +64,9 @@ def expect_notes(page, bar, count):
 
 
 @pytest.fixture
-def song_page(page, application, heard):
+def song_page(page, application, clone):
     """Its page, for somebody to whom it is his own."""
-    song = clone(application, heard, sign_up(page, application))
+    song = clone(sign_up(page, application))
     page.goto(f"{application.address}/songs/{song}")
     expect(page.locator(".rows .row").first).to_be_visible()
     return page

@@ -40,8 +40,9 @@ const emit = defineEmits<{
 
 const element = ref<HTMLElement | null>(null)
 const isNear = props.nearness.isNear(element)
-const name = (bars: Bar[]) =>
-  bars.length > 1 ? `Loop bars ${bars[0]!.number} to ${bars.at(-1)!.number}` : `Loop bar ${bars[0]!.number}`
+/** As it is written in the row, too. */
+const numbers = (bars: Bar[]) => bars.map((bar) => bar.number).join('–')
+const name = (bars: Bar[]) => `Loop bar${bars.length > 1 ? 's' : ''} ${numbers(bars)}`
 const within = (place: Cursor | null, bar: Bar) => (place?.bar === bar.number ? place : null)
 </script>
 
@@ -56,7 +57,7 @@ const within = (place: Cursor | null, bar: Bar) => (place?.bar === bar.number ? 
         :title="isDense && row.words ? `${row.words} · loop` : 'Loop; with Shift, extend the loop to here'"
         @click="emit('loop', row.bars, $event.shiftKey)"
       >
-        {{ row.bars.map((bar) => bar.number).join('–') }}
+        {{ numbers(row.bars) }}
       </button>
       <span class="label words">{{ row.words }}</span>
       <span v-if="row.isSettled" class="label words settled">✓ confirmed</span>
