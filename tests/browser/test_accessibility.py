@@ -107,3 +107,38 @@ def test_the_big_player(views):
     page.locator("[data-test=sound]").click()
     page.wait_for_timeout(300)
     assert "\n".join(findings(page)) == ""
+
+
+def test_sharing_and_comments(views):
+    page = views
+    page.locator("[data-test=share]").click()
+    page.locator("[data-test=make-link]").click()
+    expect(page.locator("[data-test=address]")).to_be_visible()
+    assert "\n".join(findings(page)) == ""
+    page.keyboard.press("Escape")
+    page.locator("[data-test=comments]").click()
+    page.locator("[data-test=comment]").fill("Is this ghost there?")
+    page.get_by_role("button", name="Comment", exact=True).click()
+    expect(page.get_by_role("button", name="Settled")).to_be_visible()
+    assert "\n".join(findings(page)) == ""
+
+
+def test_bands_and_the_account(views):
+    page = views
+    home = "/".join(page.url.split("/")[:3])
+    page.goto(f"{home}/people")
+    page.locator("[data-test=group-name]").fill("Tuesday")
+    page.get_by_role("button", name="Make it").click()
+    page.locator("[data-test=invite]").click()
+    expect(page.locator("[data-test=invitation]")).to_be_visible()
+    page.locator("[data-test=wish-title]").fill("Slow Ferry")
+    page.get_by_role("button", name="Wish for it").click()
+    page.locator("[data-test=put-song]").click()
+    expect(page.get_by_role("link", name="Band sheet")).to_be_visible()
+    page.locator("[data-test=give]").click()
+    page.wait_for_timeout(600)
+    assert "\n".join(findings(page)) == ""
+    for path in ("account", "forgot", "mails", "shared/nothing"):
+        page.goto(f"{home}/{path}")
+        page.wait_for_load_state("networkidle")
+        assert findings(page) == [], path

@@ -46,10 +46,10 @@ function move(index: number, by: -1 | 1): void {
         <span class="quiet">{{ Math.round(one.tempo_bpm) }} bpm{{ one.role === 'editor' ? ', all work on it' : '' }}</span>
         <span class="acts">
           <template v-if="group.leads">
-            <button type="button" class="act" :disabled="index === 0" :aria-label="`${one.title}: sooner`" @click="move(index, -1)">▴</button>
-            <button type="button" class="act" :disabled="index === group.songs.length - 1" :aria-label="`${one.title}: later`" @click="move(index, 1)">▾</button>
+            <button type="button" class="act" :disabled="index === 0" :aria-label="`${one.title}: sooner`" @click="move(index, -1)"><span aria-hidden="true">▴</span></button>
+            <button type="button" class="act" :disabled="index === group.songs.length - 1" :aria-label="`${one.title}: later`" @click="move(index, 1)"><span aria-hidden="true">▾</span></button>
           </template>
-          <button v-if="group.leads || one.is_mine" type="button" class="act" :aria-label="`Take ${one.title} off`" @click="acts.takeOff(one.song)">Take off</button>
+          <button v-if="group.leads || one.is_mine" type="button" class="act" :aria-label="`Take off: ${one.title}`" @click="acts.takeOff(one.song)">Take off</button>
         </span>
       </li>
     </ol>

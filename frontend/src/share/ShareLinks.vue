@@ -75,7 +75,7 @@ function about(link: ShareLink): string {
           <input class="address" readonly :value="addressOf(link)" :aria-label="`Address of ${link.words || 'the link'}`" data-test="address" @focus="($event.target as HTMLInputElement).select()" />
         </p>
         <button type="button" class="act" @click="copy(addressOf(link))">{{ copied && text === addressOf(link) ? 'Copied' : 'Copy' }}</button>
-        <button type="button" class="act" :aria-label="`Take ${link.words || 'the link'} back`" @click="revoke(link.id)">Take back</button>
+        <button type="button" class="act" :aria-label="`Take back: ${link.words || 'the link'}`" @click="revoke(link.id)">Take back</button>
       </li>
     </ul>
     <p v-if="closed" class="quiet">{{ closed === 1 ? 'One link opens' : `${closed} links open` }} nothing any more.</p>

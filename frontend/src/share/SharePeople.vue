@@ -34,7 +34,7 @@ async function letIn(): Promise<void> {
       <li v-for="seat in people.seats" :key="seat.id">
         <strong>{{ seat.name }}</strong>
         <ChoiceField :model-value="seat.role" :options="ROLES" :label="`What ${seat.name} may do`" @update:model-value="give({ name: seat.name, role: $event })" />
-        <button type="button" class="act" :aria-label="`Take ${seat.name}'s seat away`" @click="take(seat.id)">Take away</button>
+        <button type="button" class="act" :aria-label="`Take away: the seat of ${seat.name}`" @click="take(seat.id)">Take away</button>
       </li>
     </ul>
     <p v-else-if="people" class="quiet">Nobody but you.</p>
