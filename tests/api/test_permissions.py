@@ -274,6 +274,41 @@ def test_a_teacher_reads_what_others_put_into_his_class_and_changes_nothing(
     assert not wrong
 
 
+OPEN_TO_ALL = {
+    "api/session",
+    "api/session/sign-in",
+    "api/session/sign-up",
+    "api/session/demo",
+    "api/session/forgot",
+    "api/session/reset",
+    "api/mails",
+    "api/shared",
+    "api/latency",
+}
+"""Doors, and what keeps nothing of anybody."""
+
+
+def test_every_other_address_is_closed_to_whoever_is_not_signed_in(client, db):
+    fill = {"<row:": "1", "<uuid:": str(uuid.UUID(int=1)), "<bar:": "1"}
+    found = {}
+    for route in urlpatterns:
+        pattern = str(route.pattern)
+        if not pattern.startswith("api/") or pattern in OPEN_TO_ALL:
+            continue
+        path = "/".join(
+            next((value for start, value in fill.items() if part.startswith(start)), part)
+            for part in pattern.split("/")
+        )
+        path = path.replace("<slug:target>", "section-1").replace("<slug:name>", "abc")
+        path = path.replace("<str:name>", "drums.mid").replace("<str:part>", "drums-down")
+        path = path.replace("<str:subdivision>", "quarters")
+        for method in ("get", "post", "put", "patch", "delete"):
+            status = getattr(client, method)(f"/{path}").status_code
+            if status not in (403, 405):
+                found[method, path] = status
+    assert found == {}
+
+
 @pytest.mark.parametrize(("method", "path"), PATHS)
 def test_nobody_gets_anything_without_signing_in(ada_song, client, method, path):
     answer = getattr(client, method)(f"/api/songs/{ada_song.id}{path}")

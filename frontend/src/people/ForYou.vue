@@ -2,15 +2,25 @@
 /** What a teacher asks of one, above the songs: it is what comes first. */
 import { useRouter } from 'vue-router'
 import type { ToPractise } from '@/api/client'
+import { LEVELS } from '@/stages/chart/options'
 import { useToPractise } from './useGroups'
 
 const given = useToPractise()
 const router = useRouter()
 const day = (iso: string) => new Date(iso).toLocaleDateString(undefined, { weekday: 'short', day: 'numeric', month: 'short' })
 
+/** Which notes of it, where not all of them. */
+function levelWords(one: ToPractise): string {
+  const level = one.level === 'all' ? null : LEVELS.find((item) => item.value === one.level)
+  return level ? `, ${level.label.toLowerCase()}` : ''
+}
+
 /** To the player, at what was given. */
 function practise(one: ToPractise): void {
   sessionStorage.setItem(`orchesis.stage.${one.song}`, 'practice')
+  // Its chart shows the notes that were asked for.
+  const choice = JSON.parse(localStorage.getItem('orchesis.chart') ?? '{}') as Record<string, unknown>
+  localStorage.setItem('orchesis.chart', JSON.stringify({ ...choice, level: one.level }))
   sessionStorage.setItem(`orchesis.practice.${one.song}`, one.target)
   void router.push(`/songs/${one.song}`)
 }
@@ -23,7 +33,7 @@ function practise(one: ToPractise): void {
       <li v-for="one in given" :key="one.id">
         <span class="what">
           <strong>{{ one.title }}: {{ one.name }}</strong>
-          <span class="quiet beside">{{ Math.round(one.bpm) }} bpm{{ one.due ? `, by ${day(one.due)}` : '' }}, from {{ one.group }}</span>
+          <span class="quiet beside">{{ Math.round(one.bpm) }} bpm{{ one.due ? `, by ${day(one.due)}` : '' }}, from {{ one.group }}{{ levelWords(one) }}</span>
           <span v-if="one.words" class="words">{{ one.words }}</span>
         </span>
         <span>{{ one.progress.words }}</span>

@@ -2,6 +2,7 @@
 /** What was given, and how far each is: who is stuck stands first. */
 import { computed, ref } from 'vue'
 import type { Group } from '@/api/client'
+import { LEVELS } from '@/stages/chart/options'
 import GiveForm from './GiveForm.vue'
 import { type GroupActs, useGiven } from './useGroups'
 
@@ -36,7 +37,7 @@ function counts(students: readonly { standing: keyof typeof SIGNS }[]): string {
       <header>
         <p>
           <strong>{{ one.title }}: {{ one.name }}</strong>
-          <span class="quiet beside">{{ [`${Math.round(one.bpm)} bpm`, one.due && `by ${day(one.due)}`, one.student && `for ${one.student}`, counts(one.students)].filter(Boolean).join(' · ') }}</span>
+          <span class="quiet beside">{{ [`${Math.round(one.bpm)} bpm`, one.due && `by ${day(one.due)}`, one.level !== 'all' && LEVELS.find((item) => item.value === one.level)?.label.toLowerCase(), one.student && `for ${one.student}`, counts(one.students)].filter(Boolean).join(' · ') }}</span>
         </p>
         <button type="button" class="act" :aria-label="`Withdraw ${one.title}: ${one.name}`" @click="acts.withdraw(one.id)">Withdraw</button>
       </header>
