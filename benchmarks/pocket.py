@@ -61,7 +61,7 @@ CASES = (
 
 @cache
 def _sample(instrument: Instrument, layer: str) -> Sound:
-    command = ["ffmpeg", "-v", "error", "-i", str(KIT / f"{instrument.value}-{layer}.ogg"),
+    command = ["ffmpeg", "-v", "error", "-i", str(KIT / f"{instrument.value}-{layer}-1.ogg"),
                "-ac", "1", "-ar", str(RATE), "-f", "f32le", "-"]  # fmt: skip
     raw = subprocess.run(command, capture_output=True, check=True).stdout
     sound: Sound = np.frombuffer(raw, dtype="<f4").astype(np.float64)
