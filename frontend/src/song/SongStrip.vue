@@ -11,6 +11,13 @@ const WaveStrip = lazy(() => import('@/ribbon/WaveStrip.vue'))
 
 const { id, song, part, player, found, stage, showWave, showHeard, isListening, mayEdit, guest, others, showShare, showComments, undo, redo } = useOpenSong()
 const score = useOpenScore()
+/** What readers and guests see, of which day, and what is new in it. */
+const editionWords = computed(() => {
+  const edition = song.value?.edition
+  if (!edition || mayEdit.value) return ''
+  const day = new Date(edition.published_at).toLocaleDateString(undefined, { day: 'numeric', month: 'long' })
+  return [`Edition ${edition.number} of ${day}`, edition.words, ...edition.changed].filter(Boolean).join(' · ')
+})
 const run = computed(() => (isListening.value ? song.value!.run! : null))
 </script>
 
@@ -47,6 +54,7 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
   </div>
   <div class="notice">
     <p role="status" data-test="notice">{{ part.notice.value }}</p>
+    <p v-if="editionWords" class="edition" data-test="edition">{{ editionWords }}</p>
     <p v-if="others.length" class="here" role="status" data-test="here">{{ others.map((one) => `${one.name} at bar ${one.bar}`).join(', ') }}</p>
     <div class="travel" role="group" aria-label="View, people and undo">
       <button v-if="song?.role === 'owner'" type="button" data-test="share" @click="showShare = true">Share</button>
