@@ -49,7 +49,13 @@ class Access:
     @property
     def may_hear(self) -> bool:
         """Whether the recording is open to him, not only the chart."""
-        return self.role > Role.LINK or (self.link is not None and self.link.with_audio)
+        if self.role > Role.LINK:
+            return True
+        if self.link is None or not self.link.with_audio:
+            return False
+        # Who made a link to a list said so of his own recordings, not of those that came later.
+        group = self.link.group
+        return group is None or group.owner_id == self.song.owner_id
 
 
 def own_user(request: Request) -> User:

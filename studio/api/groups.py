@@ -208,11 +208,12 @@ class GroupLinksView(APIView):
 
     @extend_schema(request=MakeLinkSerializer, responses={201: LinkSerializer})
     def post(self, request: Request, group_id: int) -> Response:
-        """Make one. With the recordings only where all of them are the asker's own."""
+        """Make one. Of the recordings only those of who made the group go along, if he says so."""
         group, user = own_group(request, group_id, leading=True), own_user(request)
         wish = validated_body(request, MakeLinkSerializer)
-        if wish["with_audio"] and group.songs.exclude(song__owner=user).exists():
-            raise NotYours("some of these recordings are others': only they may pass them on")
+        if wish["with_audio"] and user.pk != group.owner_id:
+            maker = group.owner.get_username()
+            raise NotYours(f"only {maker}, who made the {group.kind}, may pass recordings on")
         return Response(link_values(make_link(group, **wish)), status=201)
 
 

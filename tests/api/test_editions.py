@@ -158,3 +158,21 @@ def test_a_link_to_a_list_opens_all_of_its_songs_and_no_other(ada_song, ada, as_
     assert guest.get(f"/api/songs/{ada_song.id}/chart", {"reading": "map"}).status_code == 200
     GroupSong.objects.all().delete()
     assert guest.get(f"/api/songs/{ada_song.id}/chart").status_code == 403
+
+
+def test_a_list_hands_on_no_recording_of_anybody_else_not_even_one_that_comes_later(
+    ada_song, as_ben, ben
+):
+    band = groups.make_group(ben, "Pier", "band")
+    wish = {"reading": "map", "with_audio": True}
+    made = as_ben.post(f"/api/groups/{band.pk}/links", wish, format="json").json()
+    GroupSong.objects.create(group=band, song=ada_song)
+    guest = APIClient()
+    guest.post("/api/shared", {"token": made["path"].rpartition("/")[2]}, format="json")
+    assert guest.get(f"/api/songs/{ada_song.id}/chart").status_code == 200
+    assert guest.get(f"/api/songs/{ada_song.id}/audio").status_code == 404
+    band.owner = ada_song.owner
+    band.save()
+    assert guest.get(f"/api/songs/{ada_song.id}/audio").status_code == 200
+    refused = as_ben.post(f"/api/groups/{band.pk}/links", wish, format="json")
+    assert refused.status_code == 403
