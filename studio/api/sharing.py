@@ -29,7 +29,7 @@ from studio.actions.sharing import (
     songs_of,
     take_seat,
 )
-from studio.api.access import access, keep_link, own_song, own_user, scored_song
+from studio.api.access import Access, access, keep_link, own_song, own_user, scored_song
 from studio.api.chart_serializers import ChartOptionsSerializer, chart_options
 from studio.api.serializers import EditionSerializer
 from studio.api.sharing_serializers import (
@@ -176,7 +176,12 @@ class SharedView(APIView):
                 "song": link.song_id,
                 "title": link.group.name if link.group else songs[0].title,
                 "songs": [
-                    {"song": one.pk, "title": one.title, "tempo_bpm": one.tempo_bpm}
+                    {
+                        "song": one.pk,
+                        "title": one.title,
+                        "tempo_bpm": one.tempo_bpm,
+                        "with_audio": Access(one, Role.LINK, link).may_hear,
+                    }
                     for one in songs
                 ],
                 "sender": sender_of(link),

@@ -71,10 +71,11 @@ class PublishSerializer(serializers.Serializer[Any]):
 
 
 class SharedSongSerializer(serializers.Serializer[Any]):
-    """A song that a link opens."""
+    """A song that a link opens, and whether its recording goes along."""
 
     song = serializers.UUIDField()
     title = serializers.CharField()
+    with_audio = serializers.BooleanField()
     tempo_bpm = serializers.FloatField()
 
 

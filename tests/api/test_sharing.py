@@ -87,7 +87,14 @@ def test_a_link_opens_the_chart_and_the_player_and_is_counted(ada_song, as_ada):
     link = make(as_ada, ada_song, words="Saturday's band")
     guest, told = opened(token_of(link))
     assert told.json() == {
-        "songs": [{"song": str(ada_song.id), "title": "Composed", "tempo_bpm": 120.0}],
+        "songs": [
+            {
+                "song": str(ada_song.id),
+                "title": "Composed",
+                "tempo_bpm": 120.0,
+                "with_audio": False,
+            }
+        ],
         "song": str(ada_song.id),
         "title": "Composed",
         "sender": "ada",

@@ -206,7 +206,7 @@ export interface paths {
         /** @description All of them. */
         get: operations["groups_links"];
         put?: never;
-        /** @description Make one. With the recordings only where all of them are the asker's own. */
+        /** @description Make one. Of the recordings only those of who made the group go along, if he says so. */
         post: operations["groups_links_create"];
         delete?: never;
         options?: never;
@@ -3387,11 +3387,12 @@ export interface components {
             reading: string;
             level: string;
         };
-        /** @description A song that a link opens. */
+        /** @description A song that a link opens, and whether its recording goes along. */
         SharedSong: {
             /** Format: uuid */
             song: string;
             title: string;
+            with_audio: boolean;
             /** Format: double */
             tempo_bpm: number;
         };

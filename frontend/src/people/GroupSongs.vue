@@ -57,7 +57,7 @@ function move(index: number, by: -1 | 1): void {
       <a :href="`/api/groups/${group.id}/sheet.pdf`" download>Band sheet: the road map of each, as a PDF</a>
       <button v-if="group.leads" type="button" class="act" :aria-expanded="isSharing" @click="isSharing = !isSharing">A link to the set</button>
     </p>
-    <ShareLinks v-if="isSharing" :of="{ group: group.id }" :has-recording="group.songs.every((one) => one.is_mine)" first="map" />
+    <ShareLinks v-if="isSharing" :of="{ group: group.id }" :has-recording="group.members.some((one) => one.is_me && one.name === group.owner)" first="map" />
     <p v-if="!group.songs.length" class="quiet">None yet: put songs of yours here, and everybody in it sees their charts.</p>
     <form v-if="mine.length" @submit.prevent="put">
       <ChoiceField v-model="song" :options="mine" label="A song of yours" />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a link opens, for whoever has it: the chart and the player of one song, without an account. */
-import { onMounted, shallowRef } from 'vue'
+import { computed, onMounted, shallowRef } from 'vue'
 import BrandMark from '@/base/BrandMark.vue'
 import { api, type Shared, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
@@ -11,6 +11,12 @@ const shared = shallowRef<Shared | null>(null)
 const problem = shallowRef('')
 /** Of a set list: the song that is looked at. */
 const chosen = shallowRef('')
+const song = computed(() => shared.value?.song ?? chosen.value)
+/** Of a list some recordings go along and others do not. */
+const guest = computed(() => {
+  const one = shared.value?.songs.find((item) => item.song === song.value)
+  return { ...shared.value!, with_audio: one?.with_audio ?? false }
+})
 
 onMounted(async () => {
   try {
@@ -24,7 +30,7 @@ onMounted(async () => {
 </script>
 
 <template>
-  <SongPage v-if="shared && (shared.song || chosen)" :id="shared.song ?? chosen" :key="shared.song ?? chosen" :guest="shared" @back="chosen = ''" />
+  <SongPage v-if="shared && song" :id="song" :key="song" :guest="guest" @back="chosen = ''" />
   <main v-else-if="shared" class="stopped set">
     <p><BrandMark /></p>
     <h1>{{ shared.title }}</h1>
