@@ -189,6 +189,7 @@ def click_evenness(page: Any, address: str, minutes: float, beat_seconds: float)
         times = start + onsets(samples, rate, quiet=0.01, apart=0.15)
         worst = max(worst, _unevenness(times))
     found = [Found("click, farthest from even", 1000 * worst, "ms", "< 2")]
+    found.append(_while_busy(page))
     # The highest rung is the only one whose share is known to every digit.
     for _ in range(14):
         page.keyboard.press("ArrowRight")
@@ -208,6 +209,25 @@ def click_evenness(page: Any, address: str, minutes: float, beat_seconds: float)
     found.append(Found(f"drift of a loop of {minutes:g} minutes", 1000 * drift, "ms", "none"))
     tempo = abs(exact * BEYOND / beat_seconds - 1)
     return [*found, Found("its tempo, away from the written one", 100 * tempo, "%", "0")]
+
+
+# As a garbage collection, a long drawing or another window would: nothing else of the page runs.
+BUSY = """() => { window.busy = setInterval(() => {
+  const began = performance.now()
+  while (performance.now() - began < 600);
+}, 1100) }"""
+
+
+def _while_busy(page: Any) -> Found:
+    """How even the click is while the page can do nothing else for 0.6 s at a time."""
+    page.keyboard.press("Space")
+    page.wait_for_timeout(1500)
+    page.evaluate(BUSY)
+    samples, start, rate, _ = _record(page, 12)
+    page.evaluate("clearInterval(window.busy)")
+    page.keyboard.press("Space")
+    times = start + onsets(samples, rate, quiet=0.01, apart=0.15)
+    return Found("the same, on a page busy for 0.6 s", 1000 * _unevenness(times), "ms", "< 2")
 
 
 def _beats_of(page: Any) -> npt.NDArray[np.float64]:

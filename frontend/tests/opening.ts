@@ -42,7 +42,7 @@ export function composedPractice(change: Partial<PracticeStep> = {}) {
     sticking: '',
     trap: '',
     difficulty: 1,
-    rungs: [0.5, 0.75, 1].map((share) => ({ share, bpm: 120 * share })),
+    rungs: [0.5, 0.75, 1].map((share) => ({ share, bpm: 120 * share, is_asked: false })),
     loops: 2,
     ladder_words: '',
     minutes: 1,

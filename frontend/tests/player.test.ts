@@ -54,6 +54,7 @@ vi.mock('@/engine/player', async (original) => ({
     only(focus: { moments: unknown[] } | null) {
       card.focus = focus
     }
+    replan() {}
     adjust(change: unknown) {
       card.told.push(change)
     }

@@ -28,7 +28,7 @@ from studio.people import (
 from studio.queueing import NotNow
 from studio.values.access import Role, role_of
 from studio.values.kits import song_player
-from studio.values.practice import material_of
+from studio.values.practice import material_of, target_at
 from studio.values.stored import load_transcription
 
 MOST_GROUPS = 60
@@ -162,7 +162,9 @@ def give(
         raise NotYours("only the one whose song this is may give it to others")
     if not found.has_score:
         raise NotNow("this song has no chart yet: let it be heard first")
-    named = material_of(load_transcription(found), target, song_player(found)).name
+    named = material_of(
+        load_transcription(found), target_at(target, level), song_player(found)
+    ).name
     member = None
     if student is not None:
         member = group.members.filter(user_id=student).first()

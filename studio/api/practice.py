@@ -56,6 +56,7 @@ from studio.values.access import Role
 from studio.values.kits import song_player, stamp_of
 from studio.values.practice import (
     entry_values,
+    goal_of,
     material_of,
     overview_values,
     pass_values,
@@ -83,14 +84,17 @@ class PlanView(ForLinks):
         responses=PlanSerializer, parameters=[FillsOfSerializer], operation_id="songs_practice_plan"
     )
     def get(self, request: Request, song_id: uuid.UUID, target: str) -> HttpResponseBase:
-        """Every step of every method."""
-        song = scored_song(request, song_id, Role.LINK)
+        """Every step of every method, up to the tempo that the asker was given."""
+        found = scored_access(request, song_id, Role.LINK)
+        song = found.seen
         school = validated_query(request, FillsOfSerializer)["school"]
+        goal = goal_of(found.song, request.user, target)
         player = song_player(song)
-        name = f"plan-{target}-{school}-{stamp_of(player)}"
+        to = "" if goal is None else f"-to-{goal:g}"
+        name = f"plan-{target}-{school}-{stamp_of(player)}{to}"
 
         def made() -> dict[str, Any]:
-            return plan_values(load_transcription(song), target, player, school)
+            return plan_values(load_transcription(song), target, player, school, goal)
 
         # Unknown targets raise before anything is kept.
         body = shown(song, name, made)

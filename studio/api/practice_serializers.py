@@ -6,6 +6,7 @@ from typing import Any
 
 from rest_framework import serializers
 
+from orchesis.chart.options import Level
 from orchesis.music.instruments import Instrument, Limb
 from orchesis.practice.click import mixture
 from orchesis.practice.schedule import Feeling
@@ -13,10 +14,11 @@ from studio.api.fields import BarField, FiniteField, SecondsField
 from studio.api.fill_serializers import PLACE, FillsOfSerializer
 from studio.values.practice import EXERCISE, FILL, GROOVE
 
-TARGET = r"^((section|fill)-[0-9]{1,5}|exercise-[0-9]{1,5}-[-a-z0-9_]{1,20})$"
+TARGET = r"^((section|fill)-[0-9]{1,5}(--[a-z_]{1,12})?|exercise-[0-9]{1,5}-[-a-z0-9_]{1,20})$"
 STEP = r"^[a-z_]{1,30}-[0-9]{1,3}$"
 INSTRUMENTS = [(one.value, one.value) for one in Instrument]
 LIMBS = [(one.value, one.value) for one in Limb]
+LEVELS = [(one.value, one.value) for one in Level]
 FEELINGS = [(one.value, one.value) for one in Feeling]
 MOST_STEPS = 200
 MOST_STROKES = 20_000
@@ -96,6 +98,19 @@ class BodySerializer(serializers.Serializer[Any]):
     rule_words = serializers.CharField()
 
 
+class GivenHereSerializer(serializers.Serializer[Any]):
+    """What a teacher asks for in this song."""
+
+    id = serializers.IntegerField()
+    target = serializers.CharField()
+    level = serializers.ChoiceField(choices=LEVELS)
+    name = serializers.CharField()
+    bpm = serializers.FloatField()
+    due = serializers.DateField(allow_null=True)
+    words = serializers.CharField(allow_blank=True)
+    group = serializers.CharField()
+
+
 class OverviewSerializer(serializers.Serializer[Any]):
     """What can be practised, what was, what is next."""
 
@@ -103,6 +118,7 @@ class OverviewSerializer(serializers.Serializer[Any]):
     plans = KeptPlanSerializer(many=True)
     session = DueSerializer(many=True)
     log = EntrySerializer(many=True)
+    given = GivenHereSerializer(many=True)
     body = BodySerializer()
 
 
@@ -142,6 +158,7 @@ class RungSerializer(serializers.Serializer[Any]):
 
     share = serializers.FloatField()
     bpm = serializers.IntegerField()
+    is_asked = serializers.BooleanField(help_text="the tempo that a teacher asks for")
 
 
 class SpokenSerializer(serializers.Serializer[Any]):

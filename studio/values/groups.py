@@ -15,6 +15,7 @@ from orchesis.practice.schedule import Feeling
 from studio.models import PracticeEntry
 from studio.people import Assignment, Group, Invitation, Member, Wish
 from studio.values.access import given_to
+from studio.values.practice import target_at
 
 JOIN_PAGE = "/join/"
 """Where an invitation leads: its secret comes after it."""
@@ -182,6 +183,13 @@ def _efforts(given: Iterable[Assignment], users: list[int]) -> Log:
     return found
 
 
+def _entries(log: Log, given: Assignment, user: int) -> list[PracticeEntry]:
+    """What he played of it: at the level that was asked for, or all of it, which is more."""
+    keys = {given.target, target_at(given.target, given.level)}
+    found = [entry for key in keys for entry in log[user, given.song_id, key]]
+    return sorted(found, key=lambda entry: entry.played_at)
+
+
 def _progress(given: Assignment, log: Log, user: int) -> Progress:
     efforts = [
         Effort(
@@ -191,14 +199,14 @@ def _progress(given: Assignment, log: Log, user: int) -> Progress:
             entry.minutes,
             Feeling(entry.feeling),
         )
-        for entry in log[user, given.song_id, given.target]
+        for entry in _entries(log, given, user)
     ]
     return progress(efforts, given.bpm, timezone.localdate(), given.due)
 
 
 def _told(log: Log, given: Assignment, user: int) -> list[str]:
     """What a kit said of the playing, last time that one answered."""
-    for entry in reversed(log[user, given.song_id, given.target]):
+    for entry in reversed(_entries(log, given, user)):
         if entry.told:
             return list(entry.told)
     return []

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
 from django.contrib.auth.models import AnonymousUser, User
 from django.utils import timezone
 
+from orchesis.chart.options import Level
 from orchesis.errors import Missing
 from orchesis.groove.count import SCHOOLS, CountWords, ruler
 from orchesis.limbs.difficulty import difficulty
@@ -37,13 +38,18 @@ from orchesis.practice.meter import level_at_ear
 from orchesis.practice.plans import METHOD_WORDS, Method, Step, make_plan
 from orchesis.practice.schedule import Due, Feeling, Played, next_session
 from orchesis.practice.sounding import Sounding, pocket_of, sounding, time_of
+from orchesis.practice.thinned import LEVEL_WORDS, thinned
 from orchesis.practice.variation import choices
 from orchesis.practice.voice import counted_aloud
 from orchesis.practice.zoom import zoom
 from studio.models import PracticeEntry, PracticeItem, PracticePlan, Song
+from studio.people import Assignment
+from studio.values.access import given_to
 from studio.values.fills import exercise_of
 
 GROOVE, FILL, EXERCISE = "section", "fill", "exercise"
+AT = "--"
+"""Between a groove or a fill and the level at which it is practised, in addresses and logs."""
 DIGITS = 4
 MOST_LOGGED = 300
 """Entries of the log that are shown; the file has all of them."""
@@ -72,6 +78,30 @@ def targets_of(score: Transcription, listed: Iterable[PracticeItem] = ()) -> tup
 
 def material_of(score: Transcription, target: str, player: Player) -> Material:
     """The notes that a target means. Raises Missing where the song has none such."""
+    target, level = split_target(target)
+    found = _material_of(thinned(score, level), target, player)
+    if level in LEVEL_WORDS:
+        return replace(found, name=f"{found.name}, {LEVEL_WORDS[level]}")
+    return found
+
+
+def split_target(target: str) -> tuple[str, Level]:
+    """What is practised, and at which level. Raises Missing for a level that there is not."""
+    base, _, level = target.partition(AT)
+    if not level:
+        return target, Level.ALL
+    if level not in set(Level):
+        raise Missing("there is no such level: choose another one")
+    return base, Level(level)
+
+
+def target_at(target: str, level: str) -> str:
+    """The name of a target at a level; exercises have one level only."""
+    is_whole = level == Level.ALL or target.startswith(EXERCISE)
+    return target if is_whole else f"{target}{AT}{level}"
+
+
+def _material_of(score: Transcription, target: str, player: Player) -> Material:
     kind, _, number = target.partition("-")
     if number.isdigit():
         if kind == GROOVE:
@@ -88,10 +118,18 @@ def material_of(score: Transcription, target: str, player: Player) -> Material:
 
 
 def plan_of(
-    score: Transcription, target: str, player: Player, school: str
+    score: Transcription,
+    target: str,
+    player: Player,
+    school: str,
+    goal: float | None = None,
 ) -> tuple[Material, dict[str, Step]]:
-    """The material of a target, and every step of every method by its key."""
+    """The material of a target, and every step of every method by its key.
+
+    goal : the tempo that a teacher asks for, in bpm.
+    """
     material = material_of(score, target, player)
+    asked = None if goal is None else goal / _bpm_of(material)
     words = SCHOOLS[school]
     methods = [method for method in Method if material.is_fill or method is not Method.FILL]
     # What is there for fills comes first for fills.
@@ -99,17 +137,23 @@ def plan_of(
     steps = {
         f"{method.value}-{index}": step
         for method in methods
-        for index, step in enumerate(make_plan(material, method, player, words))
+        for index, step in enumerate(make_plan(material, method, player, words, asked=asked))
     }
     return material, steps
 
 
-def plan_values(score: Transcription, target: str, player: Player, school: str) -> dict[str, Any]:
-    """All ways to practise a groove or a fill."""
-    material, steps = plan_of(score, target, player, school)
-    words = SCHOOLS[school]
+def _bpm_of(material: Material) -> float:
     first = material.bars[0]
-    bpm = 60 * first.meter.pulses / (first.end - first.start)
+    return 60 * first.meter.pulses / (first.end - first.start)
+
+
+def plan_values(
+    score: Transcription, target: str, player: Player, school: str, goal: float | None = None
+) -> dict[str, Any]:
+    """All ways to practise a groove or a fill; `goal`: the tempo that a teacher asks for."""
+    material, steps = plan_of(score, target, player, school, goal)
+    words = SCHOOLS[school]
+    bpm = _bpm_of(material)
     late = pocket_of(score)
     hard = difficulty(material.bars, material.hits, player)
     methods: dict[str, list[str]] = {}
@@ -195,7 +239,10 @@ def _step_values(
         "sticking": step.sticking,
         "trap": step.trap,
         "difficulty": round(step.difficulty, 1),
-        "rungs": [{"share": rung, "bpm": round(rung * bpm)} for rung in step.ladder.rungs],
+        "rungs": [
+            {"share": rung, "bpm": round(rung * bpm), "is_asked": rung == step.ladder.asked}
+            for rung in step.ladder.rungs
+        ],
         "loops": step.ladder.loops,
         "ladder_words": step.ladder.words,
         "minutes": step.ladder.minutes,
@@ -247,6 +294,15 @@ def overview_values(
     listed = PracticeItem.objects.filter(song=song, owner=owner)
     targets = targets_of(score, listed)
     names = {target.key: target.name for target in targets}
+
+    def is_there(target: str) -> bool:
+        return split_target(target)[0] in names
+
+    def name_of(target: str) -> str:
+        base, level = split_target(target)
+        words = LEVEL_WORDS.get(level)
+        return f"{names[base]}, {words}" if words else names[base]
+
     return {
         "targets": [
             {"key": target.key, "name": target.name, "kind": target.kind} for target in targets
@@ -254,8 +310,8 @@ def overview_values(
         "plans": [
             {
                 "target": plan.target,
-                "name": names.get(plan.target, "No longer in the song"),
-                "is_there": plan.target in names,
+                "name": name_of(plan.target) if is_there(plan.target) else "No longer in the song",
+                "is_there": is_there(plan.target),
                 "steps": plan.steps,
                 "at": min(plan.at, max(0, len(plan.steps) - 1)),
             }
@@ -264,11 +320,39 @@ def overview_values(
         "session": [
             {"target": plan.target, "step": due.step, "share": due.share, **_due_values(due)}
             for plan in plans
-            if plan.target in names
+            if is_there(plan.target)
             for due in next_session(plan.steps, _played(entries, plan.target), _today())
         ],
         "log": [entry_values(entry) for entry in entries[-MOST_LOGGED:]],
+        "given": [_given_values(one) for one in _given_here(song, viewer)],
         "body": body_values(owner),
+    }
+
+
+def _given_here(song: Song, viewer: User | AnonymousUser) -> Iterable[Assignment]:
+    if not isinstance(viewer, User):
+        return ()
+    return given_to(viewer).filter(song=song).select_related("group")
+
+
+def goal_of(song: Song, viewer: User | AnonymousUser, target: str) -> float | None:
+    """The tempo that somebody was given for a target, in bpm; of several the highest."""
+    given = _given_here(song, viewer)
+    return max(
+        (one.bpm for one in given if target_at(one.target, one.level) == target), default=None
+    )
+
+
+def _given_values(one: Assignment) -> dict[str, Any]:
+    return {
+        "id": one.pk,
+        "target": one.target,
+        "level": one.level,
+        "name": one.name,
+        "bpm": one.bpm,
+        "due": one.due,
+        "words": one.words,
+        "group": one.group.name,
     }
 
 

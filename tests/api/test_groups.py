@@ -40,12 +40,12 @@ def give(api, group, song, **wish):
     return api.post(f"/api/groups/{group.pk}/given", body, format="json")
 
 
-def practised(user, song, bpm, *, days_ago=0, loops=4, feeling="work", told=()):
+def practised(user, song, bpm, *, days_ago=0, loops=4, feeling="work", told=(), target=TARGET):
     return PracticeEntry.objects.create(
         song=song,
         owner=user,
         client_id=uuid.uuid4(),
-        target=TARGET,
+        target=target,
         step="limbs-0",
         title="Right hand",
         played_at=timezone.now() - timedelta(days=days_ago),
@@ -174,6 +174,26 @@ def test_what_is_given_comes_first_and_what_comes_of_it_comes_back(
         ("ben", "at 80 of 96", ["The left hand is 12 ms late."])
     ]
     practised(ben, ada_song, 96)
+    assert as_ben.get("/api/to-practise").json()[0]["progress"]["standing"] == "there"
+
+
+def test_what_is_given_at_a_level_is_practised_at_it_up_to_its_tempo(
+    in_class, ada_song, as_ada, as_ben, ben
+):
+    assert give(as_ada, in_class, ada_song, level="backbeat", bpm=77).status_code == 201
+    (given,) = as_ben.get(f"/api/songs/{ada_song.id}/practice").json()["given"]
+    assert (given["target"], given["level"], given["bpm"]) == (TARGET, "backbeat", 77)
+    assert as_ada.get(f"/api/songs/{ada_song.id}/practice").json()["given"] == []
+    told = as_ben.get(f"/api/songs/{ada_song.id}/practice/plans/{TARGET}--backbeat").json()
+    for step in told["steps"]:
+        asked = [rung["bpm"] for rung in step["rungs"] if rung["is_asked"]]
+        assert asked == [77]
+    whole = as_ben.get(f"/api/songs/{ada_song.id}/practice/plans/{TARGET}").json()
+    assert not any(rung["is_asked"] for step in whole["steps"] for rung in step["rungs"])
+    practised(ben, ada_song, 70, target=f"{TARGET}--backbeat")
+    assert as_ben.get("/api/to-practise").json()[0]["progress"]["words"] == "at 70 of 77"
+    # All of it is more than what was asked for.
+    practised(ben, ada_song, 77)
     assert as_ben.get("/api/to-practise").json()[0]["progress"]["standing"] == "there"
 
 

@@ -124,7 +124,26 @@ def test_steps_that_do_not_exist_are_refused(as_ada, practised, steps):
     assert not PracticePlan.objects.exists()
 
 
-@pytest.mark.parametrize("target", ["section-2", "fill-1", "nothing", "section-x"])
+def test_a_groove_is_practised_at_a_level(as_ada, practised):
+    told = plan(as_ada, practised, "section-1--backbeat")
+    assert told["name"].endswith(", kick and backbeat")
+    drums = {note["instrument"] for step in told["steps"] for note in step["notes"]}
+    assert drums == {"snare", "kick"}
+    address = path(practised, "/plans/section-1--backbeat")
+    keys = told["methods"][0]["steps"]
+    assert as_ada.put(address, {"steps": keys, "at": 0}, format="json").status_code == 200
+    send(as_ada, practised, entry(step=keys[0], target="section-1--backbeat", days_ago=1))
+    shown = as_ada.get(path(practised)).json()
+    (kept,) = shown["plans"]
+    assert (kept["is_there"], kept["name"]) == (True, told["name"])
+    assert shown["session"][0]["target"] == "section-1--backbeat"
+    # Of a fill that the snare plays on its own nothing is left to the feet.
+    assert as_ada.get(path(practised, "/plans/fill-8--hands")).status_code == 200
+
+
+@pytest.mark.parametrize(
+    "target", ["section-2", "fill-1", "nothing", "section-x", "section-1--loud", "section-2--hands"]
+)
 def test_what_the_song_does_not_have_cannot_be_practised(as_ada, practised, target):
     assert as_ada.get(path(practised, f"/plans/{target}")).status_code == 404
 

@@ -76,13 +76,16 @@ def test_from_a_class_to_the_log_and_back(song_page, other):  # noqa: F811
 
     teacher.reload()
     teacher.locator("[data-test=give]").click()
+    choose(teacher, "Notes", "Kick and backbeat")
     teacher.locator("[data-test=give-it]").click()
     expect(teacher.locator("[data-test=student]")).to_contain_text("not begun")
 
     student.goto(f"{home}/songs")
     expect(student.get_by_role("heading", name="For you to practise")).to_be_visible()
     student.get_by_role("button", name=re.compile("^Practise ")).click()
+    expect(student.locator(".asked")).to_contain_text("from Tuesday")
     student.locator("[data-test=practise]").click()
+    expect(student.locator("[data-test=asked]")).to_have_text(re.compile(r"asked for: \d+"))
     student.locator("[data-test=practice-play]").click()
     expect(student.locator("[data-test=practice-play]")).to_have_accessible_name("Pause")
     student.wait_for_timeout(3800)

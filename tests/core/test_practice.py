@@ -1,5 +1,6 @@
 """Practice: plans that end at the whole groove, ladders that climb, sessions that come back."""
 
+from collections import Counter
 from datetime import date, timedelta
 from itertools import pairwise
 from random import Random
@@ -8,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from orchesis.chart.options import Level
 from orchesis.errors import Missing
 from orchesis.fills.find import find_fills
 from orchesis.limbs.kit import STANDARD, Player
@@ -18,6 +20,7 @@ from orchesis.practice.ladder import BEYOND, ladder, slowed_offset, start_share
 from orchesis.practice.material import fill_material, groove_material, material
 from orchesis.practice.plans import Method, make_plan, steady_limb
 from orchesis.practice.schedule import Feeling, Played, due_day, next_session
+from orchesis.practice.thinned import thinned
 from tests.composing import ROCK, song
 
 I = Instrument  # noqa: E741
@@ -191,6 +194,34 @@ def test_what_is_harder_begins_slower_and_a_new_layer_falls_back():
     groove = made([ROCK])
     assert ladder(groove, 5).rungs[0] <= ladder(groove, 5, with_layer_after=1.04).rungs[0] < 1.0
     assert ladder(groove, 5).minutes > 0
+
+
+@given(st.floats(1, 10), st.floats(0.3, 1.2))
+def test_the_tempo_that_a_teacher_asks_for_is_a_rung_of_its_own(hard, asked):
+    plain, told = ladder(made([ROCK]), hard), ladder(made([ROCK]), hard, asked=asked)
+    assert told.asked in told.rungs
+    assert told.asked == pytest.approx(asked, abs=0.001)
+    assert list(told.rungs) == sorted(set(told.rungs))
+    # At most one rung more, and of the others only one that is all but the same gives way.
+    assert len(told.rungs) <= len(plain.rungs) + 1
+    assert all(abs(rung - asked) < 0.011 for rung in set(plain.rungs) - set(told.rungs))
+
+
+@pytest.mark.parametrize(
+    ("level", "missing"),
+    [
+        (Level.NO_GHOSTS, {I.SNARE: 2}),
+        (Level.HANDS, {I.KICK: 0, I.HIHAT_FOOT: 0}),
+        (Level.BACKBEAT, {I.HIHAT_CLOSED: 0, I.SNARE: 2, I.KICK: 3}),
+    ],
+)
+def test_a_song_is_thinned_to_what_its_chart_shows(level, missing):
+    piece = thinned(song([GHOSTED]), level)
+    counts = Counter(hit.instrument for hit in piece.hits)
+    assert {drum: counts[drum] for drum in missing} == missing
+    assert piece.bars == song([GHOSTED]).bars
+    assert thinned(piece, level).hits == piece.hits
+    assert thinned(piece, Level.ALL) is piece
 
 
 def test_the_pocket_is_a_share_of_the_beat_until_it_would_be_heard_as_late():

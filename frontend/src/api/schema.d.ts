@@ -1507,7 +1507,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every step of every method. */
+        /** @description Every step of every method, up to the tempo that the asker was given. */
         get: operations["songs_practice_plan"];
         /** @description Keep which of them are practised, in which order, and where one is. */
         put: operations["songs_practice_plans_update"];
@@ -2375,6 +2375,19 @@ export interface components {
             name: string;
             role: components["schemas"]["SeatRoleEnum"];
         };
+        /** @description What a teacher asks for in this song. */
+        GivenHere: {
+            id: number;
+            target: string;
+            level: components["schemas"]["LevelEnum"];
+            name: string;
+            /** Format: double */
+            bpm: number;
+            /** Format: date */
+            due: string | null;
+            words: string;
+            group: string;
+        };
         /** @description Something that is so in the phrase, and the notes that it is about; bars from 0. */
         GrooveFact: {
             words: string;
@@ -2883,6 +2896,7 @@ export interface components {
             plans: components["schemas"]["KeptPlan"][];
             session: components["schemas"]["Due"][];
             log: components["schemas"]["Entry"][];
+            given: components["schemas"]["GivenHere"][];
             body: components["schemas"]["Body"];
         };
         /** @description A rhythm that somebody named. */
@@ -3265,6 +3279,8 @@ export interface components {
             /** Format: double */
             share: number;
             bpm: number;
+            /** @description the tempo that a teacher asks for */
+            is_asked: boolean;
         };
         /** @description The spoken count, and what falls together and between. */
         Saying: {

@@ -21,6 +21,8 @@ interface Ringing {
   source: AudioBufferSourceNode
   gain: GainNode
   since: number
+  /** Where a stroke that is due cuts it off. */
+  until?: number
 }
 
 export class Kit {
@@ -28,6 +30,8 @@ export class Kit {
   private readonly ringing = new Map<Instrument, Ringing>()
   /** What sounds or is due, with the moment at which it begins. */
   private readonly playing = new Map<AudioBufferSourceNode, number>()
+  /** What is cut off, or will be. */
+  private cut: [Instrument, Ringing][] = []
   private readonly turns = new Map<Instrument, number>()
 
   private constructor(
@@ -86,6 +90,8 @@ export class Kit {
     const ringing = this.ringing.get(instrument)
     if (!ringing || ringing.since >= clock) return
     ringing.gain.gain.setTargetAtTime(0, clock, CHOKE_SECONDS)
+    ringing.until = clock
+    this.cut = [...this.cut.filter(([, one]) => this.playing.has(one.source)), [instrument, ringing]]
     this.ringing.delete(instrument)
   }
 
@@ -96,6 +102,13 @@ export class Kit {
         source.stop()
         this.playing.delete(source)
       }
-    if (from === -Infinity) this.ringing.clear()
+    // What was to cut a cymbal off does not come: it rings on until something else does.
+    for (const [instrument, one] of this.cut)
+      if (one.until! >= from && one.since < from && this.playing.has(one.source)) {
+        one.gain.gain.cancelScheduledValues(from)
+        this.ringing.set(instrument, one)
+      }
+    this.cut = this.cut.filter(([, one]) => one.until! < from)
+    for (const [instrument, one] of this.ringing) if (one.since >= from) this.ringing.delete(instrument)
   }
 }

@@ -3,7 +3,7 @@
  *
  * The audio clock rules: a course (see timeline.ts) says where the song is at each moment, the
  * stretcher is told once per change, and strokes and clicks are handed to the audio thread a
- * quarter of a second ahead.
+ * second ahead: a page that is busy or out of sight for less than that is late with none of them.
  */
 import type { StretchNode } from 'signalsmith-stretch'
 import stretchUrl from 'signalsmith-stretch?url'
@@ -80,7 +80,7 @@ export interface CountedBar {
   bars?: number
 }
 
-const AHEAD_SECONDS = 0.25
+const AHEAD_SECONDS = 1
 const TICK_MS = 50
 /** The stretcher needs this long to be at full strength when a change comes. */
 const START_SECONDS = 0.12
@@ -220,6 +220,7 @@ export class Player {
       this.band.Q.setValueAtTime(Math.sqrt(focus.low * focus.high) / (focus.high - focus.low), now)
     }
     this.restGate()
+    if (this.course) this.openFor(this.course, now, this.planned)
   }
 
   private restGate(): void {
@@ -248,6 +249,8 @@ export class Player {
     set(this.kitGain.gain, isKit || what === 'sides' ? KIT_LEVEL : 0)
     set(this.recordSide.pan, what === 'sides' ? -1 : 0)
     set(this.kitSide.pan, what === 'sides' ? 1 : 0)
+    // Turns that were planned for these knobs went with what was set before.
+    if (this.course) this.takeTurns(this.course, now, this.planned)
   }
 
   /** Begin at `from`; with a bar to count, its beats sound before. */
@@ -321,8 +324,7 @@ export class Player {
       for (const { item, clock } of dueBetween(this.clicks, this.course, this.planned, until))
         if (!this.silence || !barIsSilent(this.course, clock, this.silence)) this.click(item.strength, clock)
       for (const { item, clock } of dueBetween(this.words, this.course, this.planned, until)) this.voice?.say(item.sample, clock)
-      if (this.focus)
-        for (const { item, clock } of dueBetween(this.focus.moments, this.course, this.planned, until)) this.open(item.seconds, clock)
+      this.openFor(this.course, this.planned, until)
       this.takeTurns(this.course, this.planned, until)
       this.planned = until
     }
@@ -374,6 +376,10 @@ export class Player {
   /** Passes of the loop that have been played to their end. */
   get passes(): number {
     return this.course ? passAt(this.course, this.context.currentTime) : 0
+  }
+
+  private openFor(course: Course, from: number, to: number): void {
+    for (const { item, clock } of dueBetween(this.focus?.moments ?? [], course, from, to)) this.open(item.seconds, clock)
   }
 
   private open(seconds: number, clock: number): void {

@@ -22,6 +22,7 @@ function practise(one: ToPractise): void {
   const choice = JSON.parse(localStorage.getItem('orchesis.chart') ?? '{}') as Record<string, unknown>
   localStorage.setItem('orchesis.chart', JSON.stringify({ ...choice, level: one.level }))
   sessionStorage.setItem(`orchesis.practice.${one.song}`, one.target)
+  sessionStorage.setItem(`orchesis.practice-level.${one.song}`, one.level)
   void router.push(`/songs/${one.song}`)
 }
 </script>

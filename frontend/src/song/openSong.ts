@@ -20,7 +20,7 @@ import { useCursor } from '@/stages/grooves/useCursor'
 import { useGrooves } from '@/stages/grooves/useGrooves'
 import { useNotes } from '@/stages/grooves/useNotes'
 import { useSources } from '@/stages/listen/useSources'
-import { usePractice } from '@/stages/practice/usePractice'
+import { type PracticeLevel, usePractice } from '@/stages/practice/usePractice'
 import { useTaps } from '@/stages/listen/useTaps'
 import { usePresence } from '@/share/usePresence'
 import { usePlayer } from '@/transport/usePlayer'
@@ -44,7 +44,7 @@ function openSong(id: string, guest: Shared | null) {
   const sources = useSources(id, guest === null)
   const found = useGrooves(id, part.score, () => isShown('grooves'))
   const fills = useFills(id, part, () => isShown('fills'))
-  const practice = usePractice(id, part, () => isShown('practice'), guest !== null)
+  const practice = usePractice(id, part, () => isShown('practice'), guest !== null, guest?.level as PracticeLevel | undefined)
   // Alone with one's own song nobody need be told; a song that others see says who is here.
   const others = usePresence(
     id,

@@ -139,6 +139,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
         )
       : []
     player.only(hearing === 'only' ? focusOn(score.value, only) : null)
+    player.replan()
     void feedClicks()
   }
 
@@ -154,7 +155,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
     clicksOf = wanted
     if (choice === 'off') {
       player.clicks = []
-      if (tape.value) player.replan()
+      player.replan()
       return
     }
     try {
@@ -162,7 +163,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
       const points = await taken(api.GET('/api/songs/{song_id}/clicks/{subdivision}', { params: { path } }))
       if (wanted !== clicksOf) return
       player.clicks = points
-      if (tape.value) player.replan()
+      player.replan()
     } catch {
       clicksOf = ''
       problem.value = 'The click could not be fetched.'

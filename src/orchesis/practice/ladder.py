@@ -23,17 +23,24 @@ APPROACH = 0.3
 
 SMALLEST_RUNG = 0.02
 FALL_BACK = 0.85
+SAME_RUNG = 0.01
+"""A tempo that is asked for and lies so near to a rung is that rung."""
+
 LOOPS_A_RUNG = 8
 FARTHEST_POCKET_MS = 30.0
 
 
 @dataclass(frozen=True, slots=True)
 class Ladder:
-    """Rungs as shares of the record's tempo, rising; how often each is played; minutes in all."""
+    """Rungs as shares of the record's tempo, rising; how often each is played; minutes in all.
+
+    asked : the rung that somebody asked for, None where nobody did.
+    """
 
     rungs: tuple[float, ...]
     loops: int
     minutes: float
+    asked: float | None = None
 
     @property
     def words(self) -> str:
@@ -47,12 +54,15 @@ def start_share(hard: float) -> float:
     return EASY_START + (HARD_START - EASY_START) * place
 
 
-def ladder(material: Material, hard: float, *, with_layer_after: float = 0.0) -> Ladder:
+def ladder(
+    material: Material, hard: float, *, with_layer_after: float = 0.0, asked: float | None = None
+) -> Ladder:
     """The rungs for a loop that is so hard.
 
     Parameters
     ----------
     with_layer_after : the share that was reached before this layer came; 0: nothing was.
+    asked : the share of the tempo that a teacher asks for; it is a rung of its own.
     """
     start = start_share(hard)
     if with_layer_after:
@@ -63,8 +73,12 @@ def ladder(material: Material, hard: float, *, with_layer_after: float = 0.0) ->
         step = max(SMALLEST_RUNG, APPROACH * (1.0 - rungs[-1]))
         rungs.append(round(min(1.0, rungs[-1] + step), 3))
     rungs.append(BEYOND)
+    if asked is not None:
+        asked = round(asked, 3)
+        # A rung that is all but the one asked for would be climbed for nothing.
+        rungs = sorted([rung for rung in rungs if abs(rung - asked) > SAME_RUNG] + [asked])
     minutes = sum(LOOPS_A_RUNG * material.seconds / rung for rung in rungs) / 60
-    return Ladder(tuple(rungs), LOOPS_A_RUNG, round(minutes, 1))
+    return Ladder(tuple(rungs), LOOPS_A_RUNG, round(minutes, 1), asked)
 
 
 def slowed_offset(offset_ms: float, share: float) -> float:

@@ -80,8 +80,13 @@ def make_plan(
     method: Method,
     player: Player = STANDARD,
     words: CountWords = SCHOOLS[DEFAULT_SCHOOL],
+    *,
+    asked: float | None = None,
 ) -> tuple[Step, ...]:
-    """The steps of a method for a groove or a fill; the last one asks for all of it."""
+    """The steps of a method for a groove or a fill; the last one asks for all of it.
+
+    asked : the share of the record's tempo that a teacher asks for.
+    """
     makers = {
         Method.LIMB_BY_LIMB: _limb_by_limb,
         Method.HANDS_THEN_FEET: _hands_then_feet,
@@ -101,13 +106,13 @@ def make_plan(
     for draft in drafts:
         if steps and steps[-1].look == draft.look:
             continue
-        step = _step(material, draft, player, words, before=before)
+        step = _step(material, draft, player, words, before=before, asked=asked)
         before = step.ladder.rungs[-1]
         steps.append(step)
     if method is Method.FILL:
         for loop in material.loops:
             draft = _Draft(f"Groove and fill, {len(loop.bars)} bars", loop.hits, with_dynamics=True)
-            steps.append(_step(loop, draft, player, words, before=0.0))
+            steps.append(_step(loop, draft, player, words, before=0.0, asked=asked))
     return tuple(steps)
 
 
@@ -125,7 +130,13 @@ class _Draft:
 
 
 def _step(
-    material: Material, draft: _Draft, player: Player, words: CountWords, *, before: float
+    material: Material,
+    draft: _Draft,
+    player: Player,
+    words: CountWords,
+    *,
+    before: float,
+    asked: float | None,
 ) -> Step:
     hard = difficulty(material.bars, draft.hits, player).value
     return Step(
@@ -138,7 +149,7 @@ def _step(
         sticking=_sticking(draft.hits),
         trap=trap_of(material, draft.hits, player, with_dynamics=draft.with_dynamics, words=words),
         difficulty=hard,
-        ladder=ladder(material, hard, with_layer_after=before),
+        ladder=ladder(material, hard, with_layer_after=before, asked=asked),
         bars=material.bars,
     )
 

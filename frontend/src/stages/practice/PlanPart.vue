@@ -16,6 +16,8 @@ const minutes = computed(() => Math.round(practice.steps.value.reduce((sum, item
 /** The method whose steps are just those of the plan, in its order. */
 const method = computed(() => plan.value.methods.find((item) => item.steps.join() === practice.keys.value.join())?.value ?? '')
 
+const day = (iso: string) => new Date(iso).toLocaleDateString(undefined, { weekday: 'short', day: 'numeric', month: 'short' })
+
 function move(index: number, by: -1 | 1): void {
   const next = [...practice.keys.value]
   const [key] = next.splice(index, 1)
@@ -42,6 +44,9 @@ function drop(index: number): void {
     </div>
     <p class="quiet">
       {{ Math.round(plan.bpm) }} bpm on the record · difficulty {{ plan.difficulty }} of 10<template v-if="plan.difficulty_words">, {{ plan.difficulty_words }}</template>
+    </p>
+    <p v-for="one in practice.asked.value" :key="one.id" class="asked">
+      Asked for: <strong>{{ Math.round(one.bpm) }} bpm</strong>{{ one.due ? `, by ${day(one.due)}` : '' }}, from {{ one.group }}{{ one.words ? `: ${one.words}` : '' }}
     </p>
     <p v-for="words in plan.overdub_words" :key="words" class="quiet">{{ words }}.</p>
   </header>
@@ -168,6 +173,9 @@ function drop(index: number): void {
 .about .label {
   display: inline-block;
   min-width: 5.5rem;
+}
+.asked {
+  color: var(--accent);
 }
 .head,
 .begin {

@@ -8,6 +8,7 @@ import type { PracticeRun } from './useRun'
 const props = defineProps<{ run: PracticeRun; /** At the kit since the player was opened. */ minutes: number }>()
 const { practice, player } = useOpenSong()
 const step = computed(() => practice.step.value!)
+const asked = computed(() => step.value.rungs.find((item) => item.is_asked))
 const body = computed(() => practice.overview.value?.body)
 const earWords = computed(() => {
   const left = (body.value?.break_after ?? 25) - props.minutes
@@ -22,6 +23,7 @@ const earWords = computed(() => {
     <div class="tempo">
       <p><span class="bpm" data-test="bpm">{{ run.bpm.value }}</span> bpm</p>
       <p class="quiet">{{ Math.round(100 * run.share.value) }} % of the record</p>
+      <p v-if="asked" class="quiet" data-test="asked">asked for: {{ asked.bpm }}</p>
     </div>
     <button type="button" class="round" :aria-label="player.isPlaying.value ? 'Pause' : 'Play'" :disabled="player.isLoading.value" data-test="practice-play" @click="player.toggle()">
       <svg viewBox="0 0 24 24" width="40" height="40" aria-hidden="true">

@@ -14,15 +14,21 @@ onMounted(() => list.value?.querySelector('[aria-current]')?.scrollIntoView({ bl
 const rungs = computed(() =>
   props.step.rungs.map((item, index) => ({ ...item, index })).reverse(),
 )
-const words = (item: { share: number; index: number }) =>
-  item.index === props.rung ? 'now' : item.index < props.rung ? 'done' : item.share === 1 ? 'record' : ''
+const words = (item: { share: number; index: number; is_asked: boolean }) =>
+  [
+    item.index === props.rung ? 'now' : item.index < props.rung ? 'done' : '',
+    item.is_asked ? 'asked' : '',
+    item.share === 1 ? 'record' : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
 </script>
 
 <template>
   <div class="ladder">
     <p class="label">Ladder</p>
     <ol ref="list" reversed>
-      <li v-for="item in rungs" :key="item.index" :aria-current="item.index === rung ? 'step' : undefined" :class="{ done: item.index < rung }">
+      <li v-for="item in rungs" :key="item.index" :aria-current="item.index === rung ? 'step' : undefined" :class="{ done: item.index < rung, asked: item.is_asked }">
         {{ item.bpm }} <small>{{ words(item) }}</small>
       </li>
     </ol>
@@ -52,6 +58,9 @@ li[aria-current] {
   color: var(--accent);
   font-size: 1.4rem;
   font-weight: 700;
+}
+.asked {
+  box-shadow: inset 0 0 0 2px var(--accent);
 }
 .done,
 small {

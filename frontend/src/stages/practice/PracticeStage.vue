@@ -12,6 +12,7 @@ import MixPart from './MixPart.vue'
 import PlanPart from './PlanPart.vue'
 import PracticeLog from './PracticeLog.vue'
 import PracticePlayer from './PracticePlayer.vue'
+import { targetAt } from './usePractice'
 import TargetList from './TargetList.vue'
 
 const { id, song, practice } = useOpenSong()
@@ -21,7 +22,10 @@ const isKept = ref(false)
 onMounted(async () => {
   await practice.ready()
   const base = `/api/songs/${id}`
-  const plans = practice.targets.value.map((item) => `${base}/practice/plans/${item.key}?school=${practice.school.value}`)
+  const whole = practice.targets.value.map((item) => item.key)
+  const given = practice.given.value.map((one) => targetAt(one.target, one.level))
+  const atLevel = whole.map((key) => targetAt(key, practice.level.value))
+  const plans = [...new Set([...whole, ...atLevel, ...given])].map((key) => `${base}/practice/plans/${key}?school=${practice.school.value}`)
   const clicks = ['quarters', 'eighths', 'sixteenths', 'triplets', 'swung'].map((name) => `${base}/clicks/${name}`)
   await loadTheRest()
   const parts = (practice.hasDrumsDown() ? [`${base}/audio/drums-down`] : [])

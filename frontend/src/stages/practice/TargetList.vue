@@ -1,12 +1,17 @@
 <script setup lang="ts">
 /** What can be practised: today's first, then the grooves and the fills of the song. */
 import { computed } from 'vue'
+import ChoiceField from '@/base/ChoiceField.vue'
+import { LEVELS } from '@/stages/chart/options'
 import { useOpenSong } from '@/song/openSong'
 
 const { practice } = useOpenSong()
 const due = computed(() => {
   const found = new Map<string, number>()
-  for (const item of practice.overview.value?.session ?? []) found.set(item.target, (found.get(item.target) ?? 0) + 1)
+  for (const { target } of practice.overview.value?.session ?? []) {
+    const [whole] = target.split('--') as [string]
+    found.set(whole, (found.get(whole) ?? 0) + 1)
+  }
   return found
 })
 const groups = computed(() => [
@@ -18,6 +23,25 @@ const groups = computed(() => [
 
 <template>
   <nav aria-label="What to practise">
+    <template v-if="practice.given.value.length">
+      <h3>Given to you</h3>
+      <ul>
+        <li v-for="one in practice.given.value" :key="one.id">
+          <button
+            type="button"
+            :aria-current="practice.asked.value.includes(one) ? 'true' : undefined"
+            :data-given="one.id"
+            @click="practice.take(one)"
+          >
+            {{ one.name }} <small>{{ Math.round(one.bpm) }} bpm</small>
+          </button>
+        </li>
+      </ul>
+    </template>
+    <div class="notes">
+      <span class="label">Notes</span>
+      <ChoiceField v-model="practice.level.value" :options="LEVELS" label="Which notes are practised" />
+    </div>
     <template v-for="group in groups" :key="group.name">
       <template v-if="group.items.length">
         <h3>{{ group.name }}</h3>
@@ -25,7 +49,7 @@ const groups = computed(() => [
           <li v-for="item in group.items" :key="item.key">
             <button
               type="button"
-              :aria-current="item.key === practice.target.value ? 'true' : undefined"
+              :aria-current="item.key === practice.whole.value ? 'true' : undefined"
               :data-target="item.key"
               @click="practice.choose(item.key)"
             >
@@ -55,6 +79,11 @@ button {
   background: none;
   text-align: left;
   cursor: pointer;
+}
+.notes {
+  display: grid;
+  gap: var(--gap-1);
+  margin-bottom: var(--gap-4);
 }
 button[aria-current] {
   background: var(--accent-soft);

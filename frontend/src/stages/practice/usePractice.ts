@@ -18,7 +18,16 @@ interface Part {
   notice: { value: string }
 }
 
-export function usePractice(songId: string, part: Part, isShown: () => boolean, isGuest = false) {
+/** The notes of a groove that are practised. */
+export type PracticeLevel = Practice['given'][number]['level']
+
+/** A groove or a fill at a level, as Orchesis names it. Exercises have one level only. */
+export function targetAt(target: string, level: PracticeLevel): string {
+  return level === 'all' || target.startsWith('exercise') ? target : `${target}--${level}`
+}
+
+/** `sentLevel`: of a guest, what the sender of his link chose. */
+export function usePractice(songId: string, part: Part, isShown: () => boolean, isGuest = false, sentLevel: PracticeLevel = 'all') {
   const of = { params: { path: { song_id: songId } } }
   const client = useQueryClient()
   const school = useLocalStorage<School>('orchesis.school', DEFAULT_SCHOOL as School)
@@ -35,11 +44,18 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean, 
   })
   const targets = computed(() => overview.data.value?.targets ?? [])
   const chosen = useSessionStorage(`orchesis.practice.${songId}`, '')
-  const target = computed(() =>
+  const whole = computed(() =>
     targets.value.some((item) => item.key === chosen.value) ? chosen.value : (targets.value[0]?.key ?? ''),
   )
+  const level = useSessionStorage<PracticeLevel>(`orchesis.practice-level.${songId}`, sentLevel)
+  const target = computed(() => (whole.value ? targetAt(whole.value, level.value) : ''))
+  /** What a teacher asks for, of this song. */
+  const given = computed(() => overview.data.value?.given ?? [])
+  /** What of it is shown now. */
+  const asked = computed(() => given.value.filter((one) => targetAt(one.target, one.level) === target.value))
+  const askedTempi = computed(() => asked.value.map((one) => one.bpm).join())
   const planQuery = useQuery({
-    queryKey: ['practice-plan', songId, revision, target, school],
+    queryKey: ['practice-plan', songId, revision, target, school, askedTempi],
     queryFn: () =>
       taken(
         api.GET('/api/songs/{song_id}/practice/plans/{target}', {
@@ -110,7 +126,7 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean, 
   }
 
   function showKept(of: string, mine: Unsent): void {
-    const name = targets.value.find((item) => item.key === of)?.name ?? ''
+    const name = plan.value?.name ?? ''
     client.setQueryData<Practice>(overviewKey.value, (old) =>
       old && { ...old, plans: [...old.plans.filter((item) => item.target !== of), { target: of, name, is_there: true, ...mine }] },
     )
@@ -169,7 +185,16 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean, 
     refetch: () => Promise.all([overview.refetch(), planQuery.refetch()]),
     targets,
     target,
+    whole,
+    level,
+    given,
+    asked,
     choose: (key: string) => (chosen.value = key),
+    /** What was given, at the level that was asked for. */
+    take(one: Practice['given'][number]) {
+      chosen.value = one.target
+      level.value = one.level
+    },
     plan,
     isKept: computed(() => kept.value !== null),
     keys,
