@@ -11,7 +11,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from launcher import running, services, setup
+from launcher import backing_up, running, services, setup
 from launcher.places import FRONTEND, PYTHON, ROOT, StepFailed, python_environment, say
 from launcher.supervisor import CHILDREN, Supervisor, end_leftovers
 
@@ -24,7 +24,9 @@ def main(arguments: list[str]) -> int:
     try:
         match options.command:
             case "demo" | "start":
-                return running.serve(demo=options.command == "demo", port=options.port)
+                return running.serve(
+                    demo=options.command == "demo", port=options.port, backups=options.backups
+                )
             case "transcribe":
                 return transcribe(options.songs, options.out)
             case "check":
@@ -33,6 +35,10 @@ def main(arguments: list[str]) -> int:
                 return test(rest, quick=options.quick)
             case "bench":
                 return bench(options.what, as_json=options.json)
+            case "backup":
+                return backing_up.back_up(options.to, daily=options.daily)
+            case "restore":
+                return backing_up.restore(options.backup)
             case "tidy":
                 return running.on_the_running("tidy")
             case "admin":
@@ -55,12 +61,18 @@ def _parser() -> argparse.ArgumentParser:
     ):
         command = commands.add_parser(name, help=text)
         command.add_argument("--port", type=int, help="the web server's port on loopback")
+        command.add_argument("--backups", type=Path, help="back up into this folder each day")
     command = commands.add_parser("transcribe", help="write the drum part of recordings as files")
     command.add_argument("songs", nargs="+", metavar="SONG")
     command.add_argument("--out", required=True, metavar="DIR")
     command = commands.add_parser("test", help="every check and test; options go to pytest")
     command.add_argument("--quick", action="store_true", help="checks, front end, core: 2 minutes")
     commands.add_parser("check", help="formatting, lint, types, import rules, generated types")
+    command = commands.add_parser("backup", help="copy database and files, while people work")
+    command.add_argument("--to", type=Path, help="the folder of backups (.run/backups)")
+    command.add_argument("--daily", action="store_true", help="now and each day from now on")
+    command = commands.add_parser("restore", help="put a backup into an empty installation")
+    command.add_argument("backup", type=Path, help="its folder")
     commands.add_parser("tidy", help="remove what kills and removed songs left behind")
     command = commands.add_parser("admin", help="let somebody administer this server")
     command.add_argument("name", help="of the account; it is made where there is none")

@@ -14,6 +14,7 @@ VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
 FRONTEND = ROOT / "frontend"
 LOGS = RUN / "logs"
+MEDIA = Path(os.environ.get("ORCHESIS_MEDIA", RUN / "media")).absolute()
 STAMPS = ROOT / ".run" / "stamps"
 """What is installed belongs to the checkout, whatever run folder is used."""
 

@@ -11,6 +11,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Iterator
+from pathlib import Path
 from typing import IO
 
 from launcher import services, setup
@@ -88,13 +89,17 @@ def worker_command(queue: str) -> list[str]:
 
 def on_the_running(*arguments: str) -> int:
     """Run one of Django's commands on the installation of this run folder, which must be up."""
-    try:
-        ports = services.Ports(**json.loads((RUN / "ports.json").read_text()))
-    except (OSError, ValueError, TypeError):
-        raise StepFailed("Orchesis is not running here: start it first, then again") from None
-    environment = python_environment(**ports.environment())
+    environment = python_environment(**ports_in_use().environment())
     command = [str(PYTHON), str(ROOT / "studio" / "manage.py"), *arguments]
     return subprocess.run(command, env=environment, cwd=ROOT, check=False).returncode
+
+
+def ports_in_use() -> services.Ports:
+    """Where the running installation listens. Raises StepFailed where none runs."""
+    try:
+        return services.Ports(**json.loads((RUN / "ports.json").read_text()))
+    except (OSError, ValueError, TypeError):
+        raise StepFailed("Orchesis is not running here: start it first, then again") from None
 
 
 def wait_for_pages(ports: services.Ports, supervisor: Supervisor) -> None:
@@ -111,8 +116,11 @@ def wait_for_pages(ports: services.Ports, supervisor: Supervisor) -> None:
     raise StepFailed(f"the web server does not answer: see {RUN / 'logs' / 'web.log'}")
 
 
-def serve(*, demo: bool, port: int | None) -> int:
-    """Set up, start everything, and stay until Ctrl-C or SIGTERM."""
+def serve(*, demo: bool, port: int | None, backups: Path | None = None) -> int:
+    """Set up, start everything, and stay until Ctrl-C or SIGTERM.
+
+    backups : where to back up each day; None: nowhere.
+    """
     began = time.monotonic()
     print("Orchesis", flush=True)
     with only_one():
@@ -131,6 +139,9 @@ def serve(*, demo: bool, port: int | None) -> int:
         signal.signal(signal.SIGINT, stop)
         try:
             bring_up(supervisor, ports, demo=demo)
+            if backups is not None:
+                daily = [sys.executable, str(ROOT / "orchesis"), "backup", "--daily"]
+                supervisor.start("backups", [*daily, "--to", str(backups)], python_environment())
             print(
                 f"\n  Orchesis is at http://127.0.0.1:{ports.web}   "
                 f"(up in {time.monotonic() - began:.0f} s)"

@@ -60,9 +60,12 @@ class Scratch:
 
 
 @contextlib.contextmanager
-def scratch_application(*, demo: bool) -> Iterator[Scratch]:
-    """Start an application with nothing in it (or the demo songs), and remove it afterwards."""
-    folder = Path(tempfile.mkdtemp(prefix="orchesis-scratch-"))
+def scratch_application(*, demo: bool, folder: Path | None = None) -> Iterator[Scratch]:
+    """Start an application with nothing in it (or the demo songs), and remove it afterwards.
+
+    folder : a run folder that there is already, for one with something in it.
+    """
+    folder = folder or Path(tempfile.mkdtemp(prefix="orchesis-scratch-"))
     environment = {**os.environ, "ORCHESIS_RUN": str(folder), "PYTHONUNBUFFERED": "1"}
     command = [sys.executable, str(ROOT / "orchesis"), "demo" if demo else "start"]
     command += ["--port", str(any_free())]

@@ -17,6 +17,12 @@ from launcher.setup import find_program, run_logged
 from launcher.supervisor import Supervisor
 
 PREFERRED_PORTS = {"db": 33077, "web": 8137}
+DATABASE_HOST = os.environ.get("ORCHESIS_DB_HOST", "")
+"""A database of somebody else's: none is started here then. Its port, name, user and password come
+from ORCHESIS_DB_PORT, _NAME, _USER and _PASSWORD."""
+
+QUEUE_URL = os.environ.get("ORCHESIS_REDIS_URL", "")
+"""A Redis of somebody else's, likewise."""
 START_SECONDS = 60.0
 
 
@@ -29,10 +35,8 @@ class Ports:
 
     def environment(self) -> dict[str, str]:
         """As the settings read them."""
-        return {
-            "ORCHESIS_DB_PORT": str(self.db),
-            "ORCHESIS_REDIS_SOCKET": str(short_path("redis.sock")),
-        }
+        found = {"ORCHESIS_REDIS_SOCKET": str(short_path("redis.sock"))}
+        return found if DATABASE_HOST else {**found, "ORCHESIS_DB_PORT": str(self.db)}
 
 
 def is_free(port: int) -> bool:
@@ -69,7 +73,13 @@ def remember(ports: Ports) -> None:
 
 
 def start_database(supervisor: Supervisor, ports: Ports) -> None:
-    """Start MariaDB, making its data folder and our account at the first start."""
+    """Start MariaDB, making its data folder and our account at the first start.
+
+    Where the environment names another database only its answer is waited for.
+    """
+    if DATABASE_HOST:
+        wait_for("the database", supervisor, lambda: accepts(DATABASE_HOST, database_port(ports)))
+        return
     data = RUN / "db" / "data"
     # Of its own: a server that starts removes what others have left, or just made, in theirs.
     scratch = RUN / "db" / "tmp"
@@ -144,6 +154,8 @@ def _make_account(socket_path: Path) -> None:
 
 def database_password() -> str:
     """The password of our account, made at first use. The same file is read by the settings."""
+    if given := os.environ.get("ORCHESIS_DB_PASSWORD"):
+        return given
     path = RUN / "secrets" / "database"
     if not path.exists():
         path.parent.mkdir(parents=True, mode=0o700, exist_ok=True)
@@ -154,6 +166,8 @@ def database_password() -> str:
 
 def start_redis(supervisor: Supervisor) -> None:
     """Start Redis, which carries the job queue, on a socket that nobody else can open."""
+    if QUEUE_URL:
+        return
     folder = RUN / "redis"
     folder.mkdir(parents=True, exist_ok=True)
     path = short_path("redis.sock")
@@ -189,17 +203,23 @@ def wait_for(name: str, supervisor: Supervisor, ready: Callable[[], bool]) -> No
     raise StepFailed(f"{name} did not start within {START_SECONDS:.0f} s: see {RUN / 'logs'}")
 
 
+def database_port(ports: Ports) -> int:
+    """Where the database listens, ours or another."""
+    return int(os.environ.get("ORCHESIS_DB_PORT", "3306")) if DATABASE_HOST else ports.db
+
+
+def accepts(host: str, port: int) -> bool:
+    """Whether something takes connections there."""
+    try:
+        socket.create_connection((host, port), 0.5).close()
+    except OSError:
+        return False
+    return True
+
+
 def wait_for_port(name: str, port: int, supervisor: Supervisor) -> None:
     """Wait until something answers on that port of loopback."""
-
-    def ready() -> bool:
-        try:
-            socket.create_connection(("127.0.0.1", port), 0.5).close()
-        except OSError:
-            return False
-        return True
-
-    wait_for(name, supervisor, ready)
+    wait_for(name, supervisor, lambda: accepts("127.0.0.1", port))
 
 
 def service_environment(ports: Ports, *, demo: bool) -> dict[str, str]:

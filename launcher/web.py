@@ -11,7 +11,7 @@ import json
 import os
 from pathlib import Path
 
-from launcher.places import FRONTEND, PYTHON, ROOT, RUN, VENV, short_path
+from launcher.places import FRONTEND, MEDIA, PYTHON, ROOT, RUN, VENV, short_path
 from launcher.services import Ports, program
 from launcher.supervisor import Supervisor
 
@@ -98,7 +98,6 @@ def config_text(*, port: int, app: Path, folder: Path) -> str:
       add_header Referrer-Policy same-origin always;"""
     django = next((VENV / "lib").glob("python3*/site-packages/django"), VENV)
     dist = FRONTEND / "dist"
-    media = RUN / "media"
     return f"""
 {user}
 worker_processes 2;
@@ -256,7 +255,7 @@ http {{
       # Named by the application alone (X-Accel-Redirect), which has seen who asks.
       internal;
       {security}
-      alias {media}/;
+      alias {MEDIA}/;
       gzip_static on;
     }}
 

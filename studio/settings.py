@@ -27,7 +27,12 @@ ROOM_KEPT_BYTES = int(float(os.environ.get("ORCHESIS_ROOM_KEPT_MB", "256")) * 10
 
 
 def secret(name: str) -> str:
-    """A secret of this installation, made at its first use and readable by its owner alone."""
+    """A secret of this installation, made at its first use and readable by its owner alone.
+
+    Several machines that are one installation are given it: ORCHESIS_SECRET_DJANGO and so on.
+    """
+    if given := os.environ.get(f"ORCHESIS_SECRET_{name.upper()}"):
+        return given
     path = RUN / "secrets" / name
     if not path.exists():
         path.parent.mkdir(mode=0o700, exist_ok=True)
@@ -38,7 +43,15 @@ def secret(name: str) -> str:
 
 DEBUG = False
 SECRET_KEY = secret("django")
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+ALLOWED_HOSTS = [
+    "127.0.0.1",
+    "localhost",
+    "[::1]",
+    *filter(None, os.environ.get("ORCHESIS_HOSTS", "").split(",")),
+]
+IS_HTTPS = os.environ.get("ORCHESIS_HTTPS") == "1"
+"""A proxy in front speaks TLS: cookies go by it only, addresses in mails begin with https."""
+
 DEMO = os.environ.get("ORCHESIS_DEMO") == "1"
 
 INSTALLED_APPS = [
@@ -91,9 +104,9 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.mysql",
         "NAME": os.environ.get("ORCHESIS_DB_NAME", "orchesis"),
-        "USER": "orchesis",
-        "PASSWORD": secret("database"),
-        "HOST": "127.0.0.1",
+        "USER": os.environ.get("ORCHESIS_DB_USER", "orchesis"),
+        "PASSWORD": os.environ.get("ORCHESIS_DB_PASSWORD") or secret("database"),
+        "HOST": os.environ.get("ORCHESIS_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("ORCHESIS_DB_PORT", "33077"),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
@@ -138,7 +151,7 @@ DATA_UPLOAD_MAX_NUMBER_FILES = 1
 
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
-SESSION_COOKIE_SECURE = False
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = IS_HTTPS
 CSRF_COOKIE_SAMESITE = "Lax"
 CSRF_FAILURE_VIEW = "studio.api.problems.forged"
 SECURE_CONTENT_TYPE_NOSNIFF = True
@@ -192,8 +205,10 @@ SPECTACULAR_SETTINGS = {
 }
 
 REDIS_SOCKET = os.environ.get("ORCHESIS_REDIS_SOCKET", str(RUN / "redis.sock"))
-REDIS_URL = f"unix://{REDIS_SOCKET}?db=0"
-CELERY_BROKER_URL = f"redis+socket://{REDIS_SOCKET}?virtual_host=0"
+REDIS_URL = os.environ.get("ORCHESIS_REDIS_URL") or f"unix://{REDIS_SOCKET}?db=0"
+CELERY_BROKER_URL = (
+    os.environ.get("ORCHESIS_REDIS_URL") or f"redis+socket://{REDIS_SOCKET}?virtual_host=0"
+)
 CELERY_TASK_ACKS_LATE = True
 CELERY_TASK_REJECT_ON_WORKER_LOST = True
 CELERY_TASK_IGNORE_RESULT = True
