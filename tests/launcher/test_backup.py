@@ -92,7 +92,7 @@ def test_what_is_damaged_is_told_and_not_restored(tmp_path, harm, told):
 def test_what_is_no_backup_is_refused(tmp_path, content):
     if content is not None:
         (tmp_path / backup.MANIFEST).write_text(content)
-    with pytest.raises(StepFailed, match="no backup of Orchesis|newer Orchesis"):
+    with pytest.raises(StepFailed, match=r"no backup of Orchesis|newer Orchesis"):
         backup.read_manifest(tmp_path)
 
 
@@ -183,7 +183,7 @@ def test_what_is_restored_is_what_was_backed_up_while_people_worked(tmp_path):
         assert not any("shown" in name for name in names)
         # What both have takes its room once.
         song = f"{begun[0]}/source.wav"
-        assert os.path.samefile(one / backup.FILES / song, other / backup.FILES / song)
+        assert (one / backup.FILES / song).samefile(other / backup.FILES / song)
 
         refused = orchesis(running.folder, "restore", str(other))
         assert refused.returncode == 1
