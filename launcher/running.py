@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import json
+import shutil
 import signal
 import subprocess
 import sys
@@ -64,6 +65,8 @@ def bring_up(supervisor: Supervisor, ports: services.Ports, *, demo: bool) -> No
     say("starting the database and the queue")
     services.start_database(supervisor, ports)
     services.start_redis(supervisor)
+    # What the processes of the last run counted: counters begin anew with each start.
+    shutil.rmtree(RUN / "metrics", ignore_errors=True)
     environment = services.service_environment(ports, demo=demo)
     manage(environment, "migrate", "--verbosity", "0")
     say("starting the workers and the web server")

@@ -224,4 +224,11 @@ def wait_for_port(name: str, port: int, supervisor: Supervisor) -> None:
 
 def service_environment(ports: Ports, *, demo: bool) -> dict[str, str]:
     """The environment of the web server and the workers."""
-    return python_environment(**ports.environment(), ORCHESIS_DEMO="1" if demo else "0")
+    # Counters of all of them meet here.
+    metrics = RUN / "metrics"
+    metrics.mkdir(mode=0o700, exist_ok=True)
+    return python_environment(
+        **ports.environment(),
+        ORCHESIS_DEMO="1" if demo else "0",
+        PROMETHEUS_MULTIPROC_DIR=str(metrics),
+    )

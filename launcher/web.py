@@ -111,8 +111,10 @@ http {{
   }}
   default_type application/octet-stream;
   charset utf-8;
-  log_format plain '$time_iso8601 $remote_addr "$request" $status $body_bytes_sent $request_time';
-  access_log /dev/stdout plain;
+  log_format lines escape=json '{{"at": "$time_iso8601", "from": "$remote_addr", '
+    '"line": "$request", "status": $status, "bytes": $body_bytes_sent, '
+    '"seconds": $request_time, "request": "$request_id"}}';
+  access_log /dev/stdout lines;
   server_tokens off;
   sendfile on;
   tcp_nopush on;
@@ -143,6 +145,7 @@ http {{
   proxy_http_version 1.1;
   proxy_set_header Host $http_host;
   proxy_set_header X-Real-IP $remote_addr;
+  proxy_set_header X-Request-Id $request_id;
   proxy_set_header X-Forwarded-For "";
   proxy_set_header X-Forwarded-Host "";
   proxy_set_header X-Forwarded-Proto "";
@@ -247,6 +250,7 @@ http {{
       proxy_set_header Content-Length "";
       proxy_set_header Host $http_host;
       proxy_set_header X-Real-IP $remote_addr;
+      proxy_set_header X-Request-Id $request_id;
       proxy_set_header X-Forwarded-For "";
       proxy_set_header X-Upload-Method $request_method;
       proxy_set_header X-Upload-Length $content_length;

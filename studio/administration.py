@@ -12,11 +12,16 @@ from django.contrib.admin import AdminSite
 from django.contrib.auth.admin import UserAdmin
 from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
+from django.db import transaction
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.template.response import TemplateResponse
 
-from studio.models import Job, Song
+from studio import counters, storage
+from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
 from studio.people import Assignment, Edition, Group, Invitation, ShareLink
+from studio.queueing import queue_job
 
 
 class Office(AdminSite):
@@ -25,6 +30,13 @@ class Office(AdminSite):
     site_header = "Orchesis: the office"
     site_title = "Orchesis"
     index_title = "People, songs, work"
+    index_template = "office/index.html"
+
+    def index(
+        self, request: HttpRequest, extra_context: dict[str, Any] | None = None
+    ) -> TemplateResponse:
+        """What runs, what failed and why, what there is room for; below it the lists."""
+        return super().index(request, {**(extra_context or {}), "now": now_values()})
 
     def login(
         self, request: HttpRequest, extra_context: dict[str, Any] | None = None
@@ -36,6 +48,25 @@ class Office(AdminSite):
 
 
 office = Office(name="office")
+
+
+FAILED_SHOWN = 20
+
+
+def now_values() -> dict[str, Any]:
+    """How things stand, for the office's first page."""
+    jobs = Job.objects.select_related("song", "song__owner")
+    running = jobs.filter(state=RunState.RUNNING)
+    ended_badly = jobs.filter(state__in=(RunState.FAILED, RunState.INTERRUPTED))
+    return {
+        "running": list(running.order_by("started_at")),
+        "waiting": Job.objects.filter(state=RunState.QUEUED).count(),
+        "failed": list(ended_badly[:FAILED_SHOWN]),
+        "queue": counters.answers(),
+        "room_gb": storage.room() / 1024**3,
+        "songs": Song.objects.count(),
+        "people": User.objects.count(),
+    }
 
 
 if TYPE_CHECKING:
@@ -71,8 +102,24 @@ class SongRows(Shown):
 class JobRows(Shown):
     """What the workers do, and why something failed."""
 
-    list_display = ("kind", "song", "state", "stage", "message", "attempts", "created_at")
+    list_display = ("kind", "song", "state", "stage", "message", "attempts", "created_at", "trace")
     list_filter = ("state", "kind")
+    list_select_related = ("song",)
+    search_fields = ("song__title", "trace")
+    actions = ("try_again",)
+
+    @admin.action(description="Try again what failed", permissions=["view"])
+    def try_again(self, request: HttpRequest, chosen: QuerySet[Job]) -> None:
+        """Queue anew what ended without a result, where nothing of the kind is under way."""
+        begun = 0
+        for job in chosen.filter(state__in=(RunState.FAILED, RunState.INTERRUPTED)):
+            with transaction.atomic():
+                Song.objects.select_for_update().only("pk").get(pk=job.song_id)
+                alike = Job.objects.filter(song=job.song_id, kind=job.kind, source=job.source_id)
+                if not alike.filter(state__in=OPEN_STATES).exists():
+                    queue_job(job.song, JobKind(job.kind), source=job.source, options=job.options)
+                    begun += 1
+        self.message_user(request, f"{begun} of {chosen.count()} are tried again.")
 
 
 class LinkRows(Shown):

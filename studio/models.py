@@ -152,6 +152,8 @@ class Job(models.Model):
     message = models.CharField(max_length=500, blank=True)
     attempts = models.PositiveSmallIntegerField(default=0)
     cancel_requested = models.BooleanField(default=False)
+    # Of the request that asked for it, as in the logs.
+    trace = models.CharField(max_length=32, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     woken_at = models.DateTimeField(null=True)
     started_at = models.DateTimeField(null=True)

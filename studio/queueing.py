@@ -21,6 +21,7 @@ from django.utils import timezone
 from orchesis.errors import OrchesisError
 from studio.counters import answers
 from studio.models import OPEN_STATES, STALE_AFTER, Job, JobKind, RunState, Song, Source
+from studio.tracing import trace
 
 log = logging.getLogger(__name__)
 
@@ -60,7 +61,9 @@ def queue_job(
     options: dict[str, Any] | None = None,
 ) -> Job:
     """Add a job, and wake a worker when the transaction is through."""
-    job = Job.objects.create(song=song, kind=kind, source=source, options=options or {})
+    job = Job.objects.create(
+        song=song, kind=kind, source=source, options=options or {}, trace=trace()
+    )
     transaction.on_commit(lambda: wake([job]))
     return job
 

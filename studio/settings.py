@@ -43,6 +43,9 @@ def secret(name: str) -> str:
 
 DEBUG = False
 SECRET_KEY = secret("django")
+METRICS_WORD = secret("metrics")
+"""What a monitor shows to be told the metrics: `Authorization: Bearer ...`."""
+
 ALLOWED_HOSTS = [
     "127.0.0.1",
     "localhost",
@@ -65,6 +68,8 @@ INSTALLED_APPS = [
     "studio",
 ]
 MIDDLEWARE = [
+    "studio.tracing.Traced",
+    "studio.metrics.Measured",
     "studio.middleware.SecurityHeaders",
     "django.middleware.security.SecurityMiddleware",
     "studio.middleware.DatabaseAway",
@@ -230,7 +235,7 @@ CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "handlers": {"stream": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "formatters": {"lines": {"()": "studio.tracing.JsonLines"}},
+    "handlers": {"stream": {"class": "logging.StreamHandler", "formatter": "lines"}},
     "root": {"handlers": ["stream"], "level": "INFO"},
 }

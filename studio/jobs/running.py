@@ -15,6 +15,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from orchesis.errors import Cancelled
+from studio.metrics import Stopwatch
 from studio.models import Job, RunState
 
 log = logging.getLogger(__name__)
@@ -28,6 +29,7 @@ class Watch:
 
     def __init__(self, job: Job) -> None:
         self._job_id, self._attempt = job.pk, job.attempts
+        self._stopwatch = Stopwatch(job.kind)
         self._last = 0.0
         self._cancelled = False
 
@@ -42,6 +44,7 @@ class Watch:
 
     def report(self, stage: str, share: float) -> None:
         """Say how far it is: `stage` in a word, `share` of all from 0 to 1."""
+        self._stopwatch.stage(stage)
         now = time.monotonic()
         if now - self._last < REPORT_EVERY and share < 1.0:
             return
@@ -65,6 +68,7 @@ class Watch:
 
     def finish(self, state: RunState, message: str = "") -> None:
         """End the job, unless another worker has it by now."""
+        self._stopwatch.end(state)
         Job.objects.filter(pk=self._job_id, attempts=self._attempt, state=RunState.RUNNING).update(
             state=state,
             message=message[:500],

@@ -18,6 +18,7 @@ from studio.jobs.running import Heart, Watch
 from studio.models import Job, JobKind, RunState
 from studio.queueing import WORK, claim_next
 from studio.storage import DiskFull, is_full
+from studio.tracing import traced
 
 log = logging.getLogger(__name__)
 
@@ -35,7 +36,8 @@ def work(queue: str) -> None:
     """Do the next job of this queue, if there is one."""
     job = claim_next(queue)
     if job is not None:
-        do(job)
+        with traced(job.trace):
+            do(job)
 
 
 def do(job: Job) -> None:
