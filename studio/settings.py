@@ -26,6 +26,12 @@ ROOM_KEPT_BYTES = int(float(os.environ.get("ORCHESIS_ROOM_KEPT_MB", "256")) * 10
 """So much of the disk is left to what people decide: recordings and caches do not take it."""
 
 
+MOST_SONGS = int(os.environ.get("ORCHESIS_MOST_SONGS", "5000"))
+MOST_MEGABYTES = int(os.environ.get("ORCHESIS_MOST_MB", "50000"))
+MOST_MINUTES_A_DAY = int(os.environ.get("ORCHESIS_MOST_MINUTES_A_DAY", "600"))
+"""What one person may take of this machine; 0: as much as there is."""
+
+
 def secret(name: str) -> str:
     """A secret of this installation, made at its first use and readable by its owner alone.
 

@@ -25,6 +25,7 @@ from orchesis.music.values import Transcription
 from studio.actions.action import WholeSong
 from studio.actions.importing import import_recording
 from studio.actions.locking import lock_song
+from studio.actions.quotas import hold_quota, need_quota
 from studio.actions.store import OURS, write_first
 from studio.models import EditEntry, JobKind, Song, SongChange
 from studio.queueing import queue_job
@@ -74,6 +75,7 @@ def import_part(owner: User, upload: File[bytes], title: str = "") -> Song:
         duration=score.duration + SILENCE_SECONDS,
     )
     need_room(round(song.duration * 2000), FULL)
+    need_quota(owner, songs=1)
     _stored(song, score, lambda: _silence(song))
     return song
 
@@ -96,6 +98,8 @@ def _stored(song: Song, score: Transcription, prepare: Callable[[], None]) -> No
             song.folder.mkdir(parents=True, exist_ok=True)
             prepare()
         with transaction.atomic():
+            hold_quota(song.owner)
+            need_quota(song.owner, songs=1, size=song.source_bytes)
             song.save()
             write_first(*lock_song(song), score)
     except BaseException:
@@ -111,6 +115,7 @@ def import_bundle(owner: User, upload: IO[bytes] | File[bytes]) -> Song:
     """
     song = Song(owner=owner, file_name="bundle", suffix="")
     need_room(getattr(upload, "size", 0) or 0, FULL)
+    need_quota(owner, songs=1, size=getattr(upload, "size", 0) or 0)
     try:
         with told_when_full(FULL):
             song.folder.mkdir(parents=True)
@@ -121,6 +126,7 @@ def import_bundle(owner: User, upload: IO[bytes] | File[bytes]) -> Song:
         song.file_name = bundle.recording or "bundle"
         if bundle.recording:
             song.duration = probe(song.source_path).duration or score.duration
+            song.source_bytes = song.source_path.stat().st_size
         else:
             song.duration = score.duration + SILENCE_SECONDS
         _stored(song, score, lambda: _prepared(song, bundle))

@@ -14,6 +14,7 @@ from orchesis.audio.decode import SUFFIXES, probe
 from orchesis.errors import RefusedAudio
 from orchesis.music.titles import title_of
 from studio.actions.groups import given_words
+from studio.actions.quotas import hold_quota, need_quota
 from studio.models import OPEN_STATES, JobKind, Song
 from studio.queueing import NotNow, queue_job
 from studio.storage import need_room, told_when_full
@@ -24,15 +25,17 @@ FULL = "this recording was not stored"
 def import_recording(owner: User, upload: File[bytes], title: str = "") -> Song:
     """Store an uploaded recording and queue its listening run.
 
-    Raises RefusedAudio, or DiskFull, and leaves nothing behind, when the file cannot be taken.
+    Raises RefusedAudio, NotNow or DiskFull, and leaves nothing behind, when it cannot be taken.
     """
     name, suffix = checked_name(upload)
     need_room(upload.size, FULL)
+    need_quota(owner, songs=1, size=upload.size)
     song = Song(
         owner=owner,
         title=(title.strip() or title_of(Path(name)) or "Untitled")[:200],
         file_name=name,
         suffix=suffix,
+        source_bytes=upload.size,
     )
     try:
         with told_when_full(FULL):
@@ -40,6 +43,8 @@ def import_recording(owner: User, upload: File[bytes], title: str = "") -> Song:
             keep_upload(upload, song.source_path)
         song.duration = probe(song.source_path).duration or 0.0
         with transaction.atomic():
+            hold_quota(owner)
+            need_quota(owner, songs=1, size=upload.size, minutes=song.duration / 60)
             song.save()
             queue_job(song, JobKind.LISTEN)
     except BaseException:

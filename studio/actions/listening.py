@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.db import transaction
 
 from orchesis.audio.decode import SUFFIXES
+from studio.actions.quotas import hold_quota, need_quota
 from studio.models import OPEN_STATES, Job, JobKind, Song
 from studio.queueing import NotNow, latest_job, queue_job
 
@@ -18,4 +19,6 @@ def listen_again(song: Song) -> Job:
         job = latest_job(song)
         if job is not None and job.state in OPEN_STATES:
             raise NotNow("this song is being listened to already")
+        hold_quota(song.owner)
+        need_quota(song.owner, minutes=song.duration / 60)
         return queue_job(song, JobKind.LISTEN)

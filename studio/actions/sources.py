@@ -9,6 +9,7 @@ from django.db import transaction
 
 from orchesis.audio.decode import probe
 from studio.actions.importing import checked_name, keep_upload
+from studio.actions.quotas import hold_quota, need_quota
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song, Source, SourceState
 from studio.queueing import NotNow, latest_job, queue_job
 from studio.storage import need_room, told_when_full
@@ -25,11 +26,16 @@ def add_source(song: Song, upload: File[bytes], title: str = "") -> Source:
     name, suffix = checked_name(upload)
     need_room(upload.size, FULL)
     with transaction.atomic():
+        hold_quota(song.owner)
+        need_quota(song.owner, size=upload.size)
         Song.objects.select_for_update().get(pk=song.pk)
         if song.sources.count() >= MOST_SOURCES:
             raise NotNow(f"a song has at most {MOST_SOURCES} more recordings: take one away first")
         source = Source.objects.create(
-            song=song, title=(title.strip() or Path(name).stem)[:200], suffix=suffix
+            song=song,
+            title=(title.strip() or Path(name).stem)[:200],
+            suffix=suffix,
+            source_bytes=upload.size,
         )
     try:
         with told_when_full(FULL):

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import logout, update_session_auth_hash
+from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.http import FileResponse
 from django.utils.decorators import method_decorator
@@ -21,6 +22,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from studio.actions import accounts as act
+from studio.actions.quotas import used_by
 from studio.api.access import own_user
 from studio.api.session import too_many
 from studio.api.validation import validated_body
@@ -40,6 +42,17 @@ class OpenSessionSerializer(serializers.Serializer[Any]):
     is_this = serializers.BooleanField()
 
 
+class UsedSerializer(serializers.Serializer[Any]):
+    """What one has taken of this machine; 0 of the most: there is no limit."""
+
+    songs = serializers.IntegerField()
+    most_songs = serializers.IntegerField()
+    megabytes = serializers.FloatField()
+    most_megabytes = serializers.IntegerField()
+    minutes = serializers.FloatField(help_text="listened to within a day")
+    most_minutes = serializers.IntegerField()
+
+
 class AccountSerializer(serializers.Serializer[Any]):
     """One's own account."""
 
@@ -47,6 +60,7 @@ class AccountSerializer(serializers.Serializer[Any]):
     email = serializers.CharField()
     is_demo = serializers.BooleanField()
     sessions = OpenSessionSerializer(many=True)
+    used = UsedSerializer()
 
 
 class EmailSerializer(serializers.Serializer[Any]):
@@ -239,6 +253,19 @@ def account_values(request: Request) -> dict[str, Any]:
             }
             for one in user.open_sessions.all()
         ],
+        "used": _used_values(user),
+    }
+
+
+def _used_values(user: User) -> dict[str, Any]:
+    used = used_by(user)
+    return {
+        "songs": used.songs,
+        "most_songs": settings.MOST_SONGS,
+        "megabytes": round(used.bytes / 1024**2, 1),
+        "most_megabytes": settings.MOST_MEGABYTES,
+        "minutes": round(used.minutes, 1),
+        "most_minutes": settings.MOST_MINUTES_A_DAY,
     }
 
 

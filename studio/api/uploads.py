@@ -13,7 +13,10 @@ from rest_framework.views import APIView
 
 from orchesis.audio.decode import LARGEST_BYTES
 from orchesis.errors import RefusedAudio
+from studio.actions.quotas import need_quota
+from studio.api.access import own_user
 from studio.api.parsing import TooLarge
+from studio.queueing import NotNow
 from studio.storage import DiskFull, need_room
 
 log = logging.getLogger(__name__)
@@ -63,8 +66,12 @@ class AllowedView(APIView):
             length = int(request.headers.get("X-Upload-Length") or 0)
             # Once on its way in, and again until it is checked.
             need_room(2 * min(length, 2 * LARGEST_BYTES), FULL)
+            # A song more, or a recording more: which, its address says when it arrives.
+            need_quota(own_user(request), size=min(length, LARGEST_BYTES))
         except ValueError:
             return _refusal("invalid", "This request cannot be read.")
+        except NotNow as error:
+            return _refusal("not_now", f"{str(error)[:1].upper()}{str(error)[1:]}.")
         except DiskFull as error:
             log.warning("an upload of %s bytes was refused: the disk is full", length)
             return _refusal("disk_full", str(error))

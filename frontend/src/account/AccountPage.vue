@@ -39,6 +39,7 @@ async function ask(what: () => Promise<unknown>, words: string): Promise<boolean
     await client.invalidateQueries({ queryKey: KEY })
   }
 }
+const most = (limit: number) => (limit ? `of ${limit.toLocaleString()}` : '')
 const saveEmail = () => ask(() => taken(api.PATCH('/api/account', { body: { email: email.value.trim() } })), 'Mails go there from now on.')
 async function changePassword(): Promise<void> {
   const body = { old: old.value, new: fresh.value }
@@ -85,6 +86,14 @@ async function remove(): Promise<void> {
           </li>
         </ul>
         <button type="button" class="act" :disabled="account.sessions.length < 2" @click="signOutElsewhere">Sign out everywhere but here</button>
+      </section>
+      <section>
+        <h2>What you take of this machine</h2>
+        <ul data-test="used">
+          <li>{{ account.used.songs }} songs {{ most(account.used.most_songs) }}</li>
+          <li>{{ account.used.megabytes }} MB of recordings {{ most(account.used.most_megabytes) }}</li>
+          <li>{{ Math.round(account.used.minutes) }} minutes listened to since yesterday {{ most(account.used.most_minutes) }}</li>
+        </ul>
       </section>
       <section>
         <h2>All that is yours</h2>

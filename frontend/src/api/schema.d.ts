@@ -1854,6 +1854,7 @@ export interface components {
             email: string;
             is_demo: boolean;
             sessions: components["schemas"]["OpenSession"][];
+            used: components["schemas"]["Used"];
         };
         /** @description Something that was given. */
         Assignment: {
@@ -3757,6 +3758,20 @@ export interface components {
             /** Format: double */
             bpm: number;
             beats_a_bar: number;
+        };
+        /** @description What one has taken of this machine; 0 of the most: there is no limit. */
+        Used: {
+            songs: number;
+            most_songs: number;
+            /** Format: double */
+            megabytes: number;
+            most_megabytes: number;
+            /**
+             * Format: double
+             * @description listened to within a day
+             */
+            minutes: number;
+            most_minutes: number;
         };
         /** @description Which forms a layer has, and what they have to do with loudness. */
         Variant: {
