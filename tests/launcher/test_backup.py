@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 
+from benchmarks.faults.stack import Person
 from launcher import backup, services
 from launcher.places import StepFailed
 from launcher.scratch import scratch_application
@@ -199,3 +200,38 @@ def test_what_is_restored_is_what_was_backed_up_while_people_worked(tmp_path):
         count, *songs = restored.manage("shell", "--no-imports", "-c", COMPARE).split()
     assert int(count) > 20
     assert set(begun) <= set(songs)
+
+
+LOOKED_AT = """
+from studio.models import EditEntry, Kit, PracticeEntry, PracticePlan, Song
+song = Song.objects.get(owner__username='ada')
+print(
+    song.title, song.revision, song.source_bytes == song.source_path.stat().st_size,
+    EditEntry.objects.get().words, PracticeEntry.objects.get().bpm,
+    PracticePlan.objects.get().steps, Kit.objects.get().name, sep='|'
+)
+"""
+
+
+def test_a_database_of_an_older_version_comes_along_with_all_that_is_in_it(tmp_path):
+    older = ROOT / "tests" / "cases" / "older" / "backup-0008"
+    fresh = tmp_path / "fresh"
+    done = orchesis(fresh, "restore", str(older))
+    assert done.returncode == 0, done.stderr
+    with scratch_application(demo=False, folder=fresh) as restored:
+        told = restored.manage("shell", "--no-imports", "-c", LOOKED_AT)
+        port = int(restored.address.rpartition(":")[2])
+        ada = Person(port)
+        ada.get("/api/session")
+        status, _ = ada.post(
+            "/api/session/sign-in", {"username": "ada", "password": "a-long-pass-word"}
+        )
+        assert status == 200
+        song = ada.get("/api/shelf")[1]["songs"][0]["id"]
+        # What was done before the upgrade is taken back after it.
+        status, undone = ada.post(f"/api/songs/{song}/undo", {})
+    assert told == (
+        "Eight bars|2|True|Bar 2: cowbell on beat 4 added|96.0|['limb_by_limb-0']|Two toms"
+    )
+    assert status == 200, undone
+    assert "cowbell" in undone["words"]
