@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from urllib.parse import quote
 
 from django.http import FileResponse, HttpResponse
 from django.http.response import HttpResponseBase
@@ -31,6 +30,7 @@ from studio.api.chart_serializers import (
     SetCueSerializer,
     chart_options,
 )
+from studio.api.downloads import saved_as
 from studio.api.ranges import stored_file
 from studio.api.serializers import EditedSerializer
 from studio.api.uploads import need_file
@@ -118,12 +118,9 @@ class BundleView(APIView):
     def get(self, request: Request, song_id: uuid.UUID) -> FileResponse:
         """Recording, transcription, decisions and log in one ZIP file."""
         song = scored_song(request, song_id)
-        return FileResponse(
-            bundle_of(song),
-            content_type="application/zip",
-            as_attachment=True,
-            filename=f"{song.title}.zip",
-        )
+        response = FileResponse(bundle_of(song), content_type="application/zip")
+        saved_as(response, song.title, ".zip")
+        return response
 
 
 class FileView(ForLinks):
@@ -152,6 +149,5 @@ class FileView(ForLinks):
         else:
             body = write_file(charted(song, options)[0], name, options, signature(song))
             response = HttpResponse(body, content_type=media_type)
-        file_name = quote(f"{song.title} {name}{ending}")
-        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{file_name}"
+        saved_as(response, song.title, f" {name}{ending}")
         return response

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from urllib.parse import quote
 
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
@@ -17,6 +16,7 @@ from studio.actions import groups as act
 from studio.actions.action import NotYours
 from studio.actions.sharing import make_link, revoke_link
 from studio.api.access import own_user
+from studio.api.downloads import saved_as
 from studio.api.group_serializers import (
     AssignmentSerializer,
     ClassAssignmentSerializer,
@@ -235,8 +235,7 @@ class SheetView(APIView):
         """The road map of each song of the list, a page each, in one PDF."""
         group = own_group(request, group_id)
         response = HttpResponse(band_sheet(group), content_type="application/pdf")
-        name = quote(f"{group.name}.pdf")
-        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
+        saved_as(response, group.name, ".pdf")
         return response
 
 

@@ -6,7 +6,6 @@ import csv
 import io
 import uuid
 from typing import Any
-from urllib.parse import quote
 
 from django.http import HttpResponse
 from django.http.response import HttpResponseBase
@@ -31,6 +30,7 @@ from studio.actions.practising import (
     mix_path,
 )
 from studio.api.access import ForLinks, own_song, own_user, scored_access, scored_song
+from studio.api.downloads import saved_as
 from studio.api.fill_serializers import FillsOfSerializer
 from studio.api.practice_serializers import (
     ClapsSerializer,
@@ -197,8 +197,7 @@ class LogFileView(APIView):
             values = {**entry_values(entry), "told": " ".join(entry.told)}
             rows.writerow([_safe(values[name]) for name in COLUMNS])
         response = HttpResponse(text.getvalue(), content_type="text/csv; charset=utf-8")
-        name = quote(f"{song.title} practice.csv")
-        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
+        saved_as(response, song.title, " practice.csv")
         return response
 
 
@@ -354,6 +353,5 @@ class MixFileView(APIView):
         if not name.isalnum() or not path.exists():
             raise NotFound("This mix is no longer there: ask for it again.")
         response = stored_file(request._request, path, "audio/mpeg")
-        file_name = quote(f"{song.title} practice.mp3")
-        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{file_name}"
+        saved_as(response, song.title, " practice.mp3")
         return response

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import uuid
 from typing import Any
-from urllib.parse import quote
 
 from django.conf import settings
 from django.http import HttpResponse
@@ -31,6 +30,7 @@ from studio.actions.sharing import (
 )
 from studio.api.access import Access, access, keep_link, own_song, own_user, scored_song
 from studio.api.chart_serializers import ChartOptionsSerializer, chart_options
+from studio.api.downloads import saved_as
 from studio.api.serializers import EditionSerializer
 from studio.api.sharing_serializers import (
     GiveSeatSerializer,
@@ -144,8 +144,7 @@ class StaticView(APIView):
             settings.PLAYER_SOUNDS / "kit",
         )
         response = HttpResponse(body, content_type="application/zip")
-        name = quote(f"{song.title} pages.zip")
-        response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
+        saved_as(response, song.title, " pages.zip")
         return response
 
 
