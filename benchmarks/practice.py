@@ -386,8 +386,8 @@ def _tap_served() -> Iterator[None]:
         file.unlink()
 
 
-def measure(minutes: float) -> list[Found]:
-    """All of it, on a scratch application."""
+def measure(minutes: float) -> Iterator[Found]:
+    """All of it, on a scratch application; each figure as soon as it is there."""
     hats = {
         Instrument.HIHAT_CLOSED: "x" * 16,
         Instrument.SNARE: "....X.......X...",
@@ -413,13 +413,12 @@ def measure(minutes: float) -> list[Found]:
         even = f"{application.address}/songs/{made}"
         open_song(page, SONG)
         demo = page.url
-        return [
-            *click_evenness(page, even, minutes, (piece.bars[1].start - piece.bars[0].start) / 4),
-            sight_and_sound(page, even, piece.bars[0].start),
-            muting(page, even),
-            cpu_share(page, even),
-            stretched_strokes(page, demo),
-        ]
+        beat = (piece.bars[1].start - piece.bars[0].start) / 4
+        yield from click_evenness(page, even, minutes, beat)
+        yield sight_and_sound(page, even, piece.bars[0].start)
+        yield muting(page, even)
+        yield cpu_share(page, even)
+        yield stretched_strokes(page, demo)
 
 
 def main() -> int:

@@ -37,6 +37,12 @@ TOO_LARGE = (
 )
 TOO_MANY = "Very many people are signing in. Try again in a minute."
 
+IS_BEHIND_TLS = os.environ.get("ORCHESIS_HTTPS") == "1"
+"""A proxy on this machine speaks TLS and says where requests come from (deploy/nginx-tls.conf)."""
+
+OUTER = """set_real_ip_from 127.0.0.1;
+  real_ip_header X-Real-IP;"""
+
 MIME_TYPES = {
     "text/html": "html",
     "text/css": "css",
@@ -148,7 +154,7 @@ http {{
   proxy_set_header X-Request-Id $request_id;
   proxy_set_header X-Forwarded-For "";
   proxy_set_header X-Forwarded-Host "";
-  proxy_set_header X-Forwarded-Proto "";
+  proxy_set_header X-Forwarded-Proto "{"https" if IS_BEHIND_TLS else ""}";
   proxy_set_header Connection "";
   proxy_connect_timeout 5s;
   proxy_read_timeout {HARD_SECONDS + 10}s;
@@ -158,6 +164,7 @@ http {{
   proxy_buffers 64 32k;
   proxy_busy_buffers_size 256k;
 
+  {OUTER if IS_BEHIND_TLS else ""}
   limit_req_zone $server_name zone=doors:1m rate={SIGN_INS_A_SECOND}r/s;
   limit_req_status 429;
 
@@ -251,6 +258,7 @@ http {{
       proxy_set_header Host $http_host;
       proxy_set_header X-Real-IP $remote_addr;
       proxy_set_header X-Request-Id $request_id;
+      proxy_set_header X-Forwarded-Proto "{"https" if IS_BEHIND_TLS else ""}";
       proxy_set_header X-Forwarded-For "";
       proxy_set_header X-Upload-Method $request_method;
       proxy_set_header X-Upload-Length $content_length;
