@@ -3,24 +3,32 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
 from orchesis.chart.files import write_file
 from orchesis.chart.options import ChartOptions
+from orchesis.chart.standalone import standalone
 from orchesis.errors import OrchesisError
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
+from studio.people import Group
 from studio.queueing import queue_job, take_up
 from studio.storage import need_room, told_when_full, write_whole
+from studio.values.band_sheet import band_sheet, sheet_songs
 from studio.values.charts import charted, options_name, options_to_json, signature
 from studio.values.kits import song_player, stamp_of
 from studio.values.shown import code_stamp
 
-MADE_BY_WORKER = ("chart.pdf", "chart-letter.pdf", "chart.png", "chart.svg")
+FOLDER, SHEET = "pages.zip", "sheet.pdf"
+"""The chart with its player as a folder; the road maps of a list of songs, a page each."""
+
+MADE_BY_WORKER = ("chart.pdf", "chart-letter.pdf", "chart.png", "chart.svg", FOLDER)
 FULL = "the chart was not printed"
 LOOKED_AT = 16
 PRINTS_KEPT = 6
@@ -45,9 +53,29 @@ def printed(song: Song, name: str, options: ChartOptions) -> Path | None:
     Raises OrchesisError where making it has just failed.
     """
     path = print_path(song, name, options)
+    return _ordered(song, path, {"name": name, "options": options_to_json(options)})
+
+
+def printed_sheet(group: Group) -> Path | None:
+    """The band sheet of a list as it is now; None while it is being made.
+
+    Raises Missing where none of its songs has a chart, OrchesisError as `printed` does.
+    """
+    songs = sheet_songs(group)
+    path = _sheet_path(group, songs)
+    return _ordered(songs[0], path, {"name": SHEET, "group": group.pk})
+
+
+def _sheet_path(group: Group, songs: Sequence[Song]) -> Path:
+    told = " ".join(f"{song.pk} {song.revision} {song.title}" for song in songs)
+    stamp = hashlib.sha256(f"{told} {code_stamp()}".encode()).hexdigest()[:16]
+    return songs[0].folder / "prints" / f"sheet-{group.pk}-{stamp}.pdf"
+
+
+def _ordered(song: Song, path: Path, asked: dict[str, Any]) -> Path | None:
     if path.exists():
         return path
-    asked = {"name": name, "stamp": path.stem, "options": options_to_json(options)}
+    asked = {**asked, "stamp": path.stem}
     job = _asked_for(song, asked)
     if job is not None and job.state in OPEN_STATES:
         # Many ask again and again while it is being made: nobody waits for anybody here.
@@ -78,7 +106,25 @@ def make_print(song: Song, name: str, options: ChartOptions) -> Path:
     """Print the chart; the oldest prints of its kind go."""
     song.refresh_from_db()
     path = print_path(song, name, options)
-    body = write_file(charted(song, options)[0], name, options, signature(song))
+    score = charted(song, options)[0]
+    if name == FOLDER:
+        sounds = settings.PLAYER_SOUNDS / "kit"
+        body = standalone(score, options, signature(song), song.title, sounds)
+    else:
+        body = write_file(score, name, options, signature(song))
+    _keep(path, body)
+    return path
+
+
+def make_sheet(group: Group) -> Path:
+    """Print the band sheet; what it was before goes."""
+    songs = sheet_songs(group)
+    path = _sheet_path(group, songs)
+    _keep(path, band_sheet(songs))
+    return path
+
+
+def _keep(path: Path, body: bytes) -> None:
     need_room(len(body), FULL)
     with told_when_full(FULL):
         path.parent.mkdir(exist_ok=True)
@@ -88,10 +134,10 @@ def make_print(song: Song, name: str, options: ChartOptions) -> Path:
     for old in path.parent.glob(f"{same}-*{path.suffix}"):
         if old != path:
             old.unlink(missing_ok=True)
-    made = sorted(path.parent.glob(f"{Path(name).stem}-*{path.suffix}"), key=_made_at)
+    kind = path.name.partition("-")[0]
+    made = sorted(path.parent.glob(f"{kind}-*{path.suffix}"), key=_made_at)
     for old in made[:-PRINTS_KEPT]:
         old.unlink(missing_ok=True)
-    return path
 
 
 def _made_at(path: Path) -> int:

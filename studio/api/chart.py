@@ -30,7 +30,7 @@ from studio.api.chart_serializers import (
     SetCueSerializer,
     chart_options,
 )
-from studio.api.downloads import saved_as
+from studio.api.downloads import being_made, saved_as
 from studio.api.ranges import stored_file
 from studio.api.serializers import EditedSerializer
 from studio.api.uploads import need_file
@@ -139,7 +139,7 @@ class FileView(ForLinks):
         if name in MADE_BY_WORKER:
             path = printed(song, name, options)
             if path is None:
-                return Response({"state": "making"}, status=202, headers={"Retry-After": "1"})
+                return being_made()
             with path.open("rb") as file:
                 # Pictures of several pages come together.
                 is_zip = file.read(2) == b"PK"

@@ -6,10 +6,16 @@ import re
 
 from django.http.response import HttpResponseBase
 from django.utils.http import content_disposition_header
+from rest_framework.response import Response
 
 # Control and direction signs, and what some system or other forbids in names.
 NO_NAME = re.compile('[\x00-\x1f\x7f/\\\\:*?"<>|\u202a-\u202e\u2066-\u2069]+')
 LONGEST = 120
+
+
+def being_made() -> Response:
+    """A worker makes it now: ask again in a second."""
+    return Response({"state": "making"}, status=202, headers={"Retry-After": "1"})
 
 
 def saved_as(response: HttpResponseBase, name: str, ending: str) -> None:

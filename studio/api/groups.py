@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 
-from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
@@ -14,9 +14,10 @@ from rest_framework.views import APIView
 
 from studio.actions import groups as act
 from studio.actions.action import NotYours
+from studio.actions.prints import printed_sheet
 from studio.actions.sharing import make_link, revoke_link
 from studio.api.access import own_user
-from studio.api.downloads import saved_as
+from studio.api.downloads import being_made, saved_as
 from studio.api.group_serializers import (
     AssignmentSerializer,
     ClassAssignmentSerializer,
@@ -35,11 +36,11 @@ from studio.api.group_serializers import (
     SongOrderSerializer,
     WishSerializer,
 )
+from studio.api.ranges import stored_file
 from studio.api.sharing import link_values
 from studio.api.sharing_serializers import LinkSerializer, MakeLinkSerializer
 from studio.api.validation import validated_body
 from studio.people import Group, Member, SeatRole, Wish
-from studio.values.band_sheet import band_sheet
 from studio.values.groups import (
     assignment_values,
     class_values,
@@ -231,10 +232,13 @@ class SheetView(APIView):
     """The band sheet on paper."""
 
     @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="groups_sheet")
-    def get(self, request: Request, group_id: int) -> HttpResponse:
-        """The road map of each song of the list, a page each, in one PDF."""
+    def get(self, request: Request, group_id: int) -> HttpResponseBase:
+        """The road map of each song of the list, a page each, in one PDF; 202 until it is made."""
         group = own_group(request, group_id)
-        response = HttpResponse(band_sheet(group), content_type="application/pdf")
+        path = printed_sheet(group)
+        if path is None:
+            return being_made()
+        response = stored_file(request._request, path, "application/pdf")
         saved_as(response, group.name, ".pdf")
         return response
 

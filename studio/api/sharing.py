@@ -5,8 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from django.conf import settings
-from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect
 from drf_spectacular.types import OpenApiTypes
@@ -16,7 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from orchesis.chart.standalone import standalone
+from studio.actions.prints import FOLDER, printed
 from studio.actions.publishing import publish, withdraw_editions
 from studio.actions.sharing import (
     give_seat,
@@ -30,7 +29,8 @@ from studio.actions.sharing import (
 )
 from studio.api.access import Access, access, keep_link, own_song, own_user, scored_song
 from studio.api.chart_serializers import ChartOptionsSerializer, chart_options
-from studio.api.downloads import saved_as
+from studio.api.downloads import being_made, saved_as
+from studio.api.ranges import stored_file
 from studio.api.serializers import EditionSerializer
 from studio.api.sharing_serializers import (
     GiveSeatSerializer,
@@ -44,7 +44,6 @@ from studio.api.sharing_serializers import (
 from studio.api.validation import validated_body, validated_query
 from studio.people import SeatRole, ShareLink
 from studio.values.access import ROLE_NAMES, Role
-from studio.values.charts import charted, signature
 
 PAGE = "/shared/"
 """Where a link leads: the secret comes after it."""
@@ -132,18 +131,15 @@ class StaticView(APIView):
         parameters=[ChartOptionsSerializer],
         operation_id="songs_static",
     )
-    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
-        """In a ZIP file: pages that open from a disk and on any web server."""
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
+        """Pages that open from a disk and on any web server, in a ZIP file; 202 until made."""
         song = scored_song(request, song_id)
-        options = chart_options(validated_query(request, ChartOptionsSerializer))
-        body = standalone(
-            charted(song, options)[0],
-            options,
-            signature(song),
-            song.title,
-            settings.PLAYER_SOUNDS / "kit",
+        path = printed(
+            song, FOLDER, chart_options(validated_query(request, ChartOptionsSerializer))
         )
-        response = HttpResponse(body, content_type="application/zip")
+        if path is None:
+            return being_made()
+        response = stored_file(request._request, path, "application/zip")
         saved_as(response, song.title, " pages.zip")
         return response
 

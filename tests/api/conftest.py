@@ -63,6 +63,15 @@ def as_ben(ben):
     return api
 
 
+def made(api, address, query=None):
+    """The content of a file that a worker makes: asked for, made, asked for again."""
+    assert api.get(address, query).status_code == 202
+    work_off("print")
+    answer = api.get(address, query)
+    assert answer.status_code == 200
+    return answer, b"".join(answer.streaming_content)
+
+
 @pytest.fixture
 def ada_song(ada):
     """A transcribed song of four bars, without a listening run's cost."""

@@ -14,6 +14,7 @@ from django.utils import timezone
 
 from studio.actions import groups
 from studio.people import GroupSong
+from tests.api.conftest import made
 
 HOSTILE = [
     "<script>alert(1)</script>",
@@ -84,8 +85,9 @@ def test_a_score_for_other_programs_is_well_formed(as_ada, named):
 
 def test_the_folder_for_any_web_server_runs_only_what_is_ours(as_ada, named):
     song, _ = named
-    told = as_ada.get(f"/api/songs/{song.id}/pages.zip", {"reading": "essence"})
-    folder = zipfile.ZipFile(io.BytesIO(told.content))
+    told, content = made(as_ada, f"/api/songs/{song.id}/pages.zip", {"reading": "essence"})
+    assert not re.search(r"[/\\<>\r\n]|%2F|%5C", told["Content-Disposition"].partition("=")[2])
+    folder = zipfile.ZipFile(io.BytesIO(content))
     assert all(".." not in name and not name.startswith("/") for name in folder.namelist())
     page = folder.read("chart/index.html").decode()
     assert re.findall(r"<script[^>]*>", page) == [
@@ -146,6 +148,6 @@ def test_a_band_sheet_is_a_sheet_whatever_it_is_called(as_ada, ada, named):
     song, text = named
     group = groups.make_group(ada, text[:60], "band")
     GroupSong.objects.create(group=group, song=song, place=0)
-    sheet = as_ada.get(f"/api/groups/{group.pk}/sheet.pdf")
-    assert sheet.content.startswith(b"%PDF")
+    sheet, content = made(as_ada, f"/api/groups/{group.pk}/sheet.pdf")
+    assert content.startswith(b"%PDF")
     assert not re.search(r"[/\\<>\r\n]|%2F|%5C", sheet["Content-Disposition"])

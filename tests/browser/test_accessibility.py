@@ -134,7 +134,7 @@ def test_bands_and_the_account(views):
     page.locator("[data-test=wish-title]").fill("Slow Ferry")
     page.get_by_role("button", name="Wish for it").click()
     page.locator("[data-test=put-song]").click()
-    expect(page.get_by_role("link", name="Band sheet")).to_be_visible()
+    expect(page.get_by_role("button", name="Band sheet")).to_be_visible()
     page.locator("[data-test=give]").click()
     page.wait_for_timeout(600)
     assert "\n".join(findings(page)) == ""

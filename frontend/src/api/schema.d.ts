@@ -256,7 +256,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The road map of each song of the list, a page each, in one PDF. */
+        /** @description The road map of each song of the list, a page each, in one PDF; 202 until it is made. */
         get: operations["groups_sheet"];
         put?: never;
         post?: never;
@@ -1248,7 +1248,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description In a ZIP file: pages that open from a disk and on any web server. */
+        /** @description Pages that open from a disk and on any web server, in a ZIP file; 202 until made. */
         get: operations["songs_static"];
         put?: never;
         post?: never;

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
+import { useDownload } from '@/api/download'
 import { api, type Group, taken } from '@/api/client'
 import ChoiceField from '@/base/ChoiceField.vue'
 import ShareLinks from '@/share/ShareLinks.vue'
@@ -27,6 +28,7 @@ async function put(): Promise<void> {
   await props.acts.put(song.value, role.value)
 }
 
+const { making, problem, download } = useDownload()
 const isSharing = ref(false)
 
 function move(index: number, by: -1 | 1): void {
@@ -54,7 +56,10 @@ function move(index: number, by: -1 | 1): void {
       </li>
     </ol>
     <p v-if="group.songs.length" class="sheet">
-      <a :href="`/api/groups/${group.id}/sheet.pdf`" download>Band sheet: the road map of each, as a PDF</a>
+      <button type="button" class="act" :disabled="!!making" data-test="sheet" @click="download(`/api/groups/${group.id}/sheet.pdf`, `${group.name}.pdf`)">
+        {{ making ? 'Making the band sheet …' : 'Band sheet: the road map of each, as a PDF' }}
+      </button>
+      <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
       <button v-if="group.leads" type="button" class="act" :aria-expanded="isSharing" @click="isSharing = !isSharing">A link to the set</button>
     </p>
     <ShareLinks v-if="isSharing" :of="{ group: group.id }" :has-recording="group.members.some((one) => one.is_me && one.name === group.owner)" first="map" />

@@ -5,6 +5,7 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { computed, ref } from 'vue'
 import { api, taken } from '@/api/client'
+import { useDownload } from '@/api/download'
 import { problemWords } from '@/api/words'
 import { useOpenSong } from '@/song/openSong'
 
@@ -28,6 +29,7 @@ async function ask(what: () => Promise<unknown>): Promise<void> {
 }
 const publish = () => ask(() => taken(api.POST('/api/songs/{song_id}/editions', { ...of, body: { words: words.value.trim() } })))
 const withdraw = () => ask(() => taken(api.DELETE('/api/songs/{song_id}/editions', of)))
+const { making, problem: unmade, download } = useDownload()
 const folder = computed(() => `/api/songs/${id}/pages.zip?reading=${chart.choice.value.reading}&level=${chart.choice.value.level}`)
 </script>
 
@@ -43,10 +45,12 @@ const folder = computed(() => `/api/songs/${id}/pages.zip?reading=${chart.choice
       <InputText v-model="words" aria-label="What is new in it" placeholder="what is new in it, if you like" maxlength="300" />
       <Button type="submit" :label="edition ? `Publish edition ${edition.number + 1}` : 'Publish an edition'" data-test="publish" />
     </form>
-    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <p v-if="problem || unmade" class="problem" role="alert">{{ problem || unmade }}</p>
     <p class="acts">
       <button v-if="edition" type="button" class="act" @click="withdraw">Show it as it is again</button>
-      <a :href="folder" download>Save chart and kit as a folder</a>
+      <button type="button" class="act" :disabled="!!making" data-test="folder" @click="download(folder, `${song?.title} pages.zip`)">
+        {{ making ? 'Making the folder …' : 'Save chart and kit as a folder' }}
+      </button>
       <span class="quiet">It opens from a disk or on any web server.</span>
     </p>
   </section>
