@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks.faults import bodies, crowd, disk, frozen, kills
+from benchmarks.faults import bodies, crowd, disk, frozen, hostile, kills, week
 from benchmarks.faults.stack import Check, Stack, running
 
 
@@ -32,6 +32,8 @@ def main() -> int:
             "bodies": bodies.measure,
             "crowd": crowd.measure,
             "frozen": frozen.measure,
+            "hostile": hostile.measure,
+            "week": week.measure,
             "kills": kills.measure,
         }
         for name, measure in together.items():

@@ -21,7 +21,7 @@ from benchmarks.listening import SONGS
 from benchmarks.long_score import SIXTY_BARS, long_score
 from orchesis.music.json import dumps
 
-KILLS = 60
+KILLS = 200
 PARTS = ("database", "queue", "app", "web", "worker", "printer", "keeper")
 LAUNCHER_KILLS = 2
 MOST_BACK_SECONDS = 10.0
@@ -98,7 +98,7 @@ def victims(stack: Stack, part: str, random_numbers: random.Random) -> list[int]
 
 
 def measure(stack: Stack) -> list[Check]:
-    """Sixty kills in random order, and what is there afterwards."""
+    """Two hundred kills in random order, and what is there afterwards."""
     rng = random.Random(20)
     people = [Person(stack.port) for _ in range(2)]
     songs = []
