@@ -5,10 +5,10 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import { computed, ref, watch } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { useRouter } from 'vue-router'
 import { api, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
-import BrandMark from '@/base/BrandMark.vue'
+import PageHead from '@/base/PageHead.vue'
 import { useSession } from '@/session/useSession'
 
 const router = useRouter()
@@ -54,10 +54,7 @@ async function remove(): Promise<void> {
 </script>
 
 <template>
-  <header class="head">
-    <BrandMark />
-    <RouterLink to="/songs">Songs</RouterLink>
-  </header>
+  <PageHead />
   <main class="account">
     <h1>{{ account?.name ?? 'Account' }}</h1>
     <Message v-if="problem || query.error.value" severity="error">{{ problem || problemWords(query.error.value) }}</Message>
@@ -111,13 +108,6 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  padding: var(--gap-3) var(--frame-edge);
-  border-bottom: 1px solid var(--line);
-}
 .account {
   display: grid;
   gap: 2.25rem;

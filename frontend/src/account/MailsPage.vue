@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
-import BrandMark from '@/base/BrandMark.vue'
+import PageHead from '@/base/PageHead.vue'
 
 const query = useQuery({ queryKey: ['mails'], queryFn: () => taken(api.GET('/api/mails')), retry: false })
 const mails = computed(() => query.data.value ?? [])
@@ -13,8 +13,8 @@ const pieces = (text: string) => text.split(/(https?:\/\/\S+)/)
 </script>
 
 <template>
+  <PageHead />
   <main class="mails">
-    <p><BrandMark /></p>
     <h1>Mails kept on this machine</h1>
     <p v-if="query.error.value" role="alert">{{ problemWords(query.error.value) }}</p>
     <p v-else class="quiet">No mail server is configured, so what would have been sent is here. Only this machine sees it.</p>

@@ -6,7 +6,7 @@ import Message from 'primevue/message'
 import { computed, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import type { GroupKind } from '@/api/client'
-import BrandMark from '@/base/BrandMark.vue'
+import PageHead from '@/base/PageHead.vue'
 import ChoiceField from '@/base/ChoiceField.vue'
 import GroupPart from './GroupPart.vue'
 import { useGroups } from './useGroups'
@@ -31,10 +31,7 @@ async function makeIt(): Promise<void> {
 </script>
 
 <template>
-  <header class="head">
-    <BrandMark />
-    <RouterLink to="/songs">Songs</RouterLink>
-  </header>
+  <PageHead />
   <main class="people">
     <nav aria-label="Bands and classes">
       <h1>Bands and classes</h1>
@@ -70,13 +67,6 @@ async function makeIt(): Promise<void> {
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  padding: var(--gap-3) var(--frame-edge);
-  border-bottom: 1px solid var(--line);
-}
 .people {
   display: grid;
   grid-template-columns: 16rem minmax(0, 1fr);

@@ -6,7 +6,7 @@ import { ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import type { ShelfSong } from '@/api/client'
 import { problemWords } from '@/api/words'
-import BrandMark from '@/base/BrandMark.vue'
+import PageHead from '@/base/PageHead.vue'
 import ForYou from '@/people/ForYou.vue'
 import { useSession } from '@/session/useSession'
 import ImportPlace from './ImportPlace.vue'
@@ -42,14 +42,13 @@ async function leave(): Promise<void> {
 </script>
 
 <template>
-  <header class="head">
-    <BrandMark />
+  <PageHead>
     <span class="who">
       <RouterLink to="/people">Bands and classes</RouterLink>
       <RouterLink to="/account">Account of {{ session?.username }}</RouterLink>
       <Button label="Sign out" variant="text" severity="secondary" size="small" @click="leave" />
     </span>
-  </header>
+  </PageHead>
   <main class="shelf">
     <h1>Songs</h1>
     <ForYou />
@@ -88,13 +87,6 @@ async function leave(): Promise<void> {
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  padding: var(--gap-3) var(--frame-edge);
-  border-bottom: 1px solid var(--line);
-}
 .who {
   display: flex;
   align-items: center;

@@ -151,14 +151,6 @@ footer {
 .act {
   background: var(--paper-raised);
 }
-.act[aria-pressed='true'],
-.act[aria-expanded='true'] {
-  border-color: var(--accent);
-  background: var(--accent-soft);
-}
-.act[aria-pressed='false'] {
-  color: var(--ink-soft);
-}
 .ears {
   grid-column: 1 / -1;
   color: var(--accent);

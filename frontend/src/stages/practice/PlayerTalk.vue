@@ -77,14 +77,6 @@ const panel = ref<'' | 'sound' | 'kit'>('')
 .act {
   background: var(--paper-raised);
 }
-.act[aria-pressed='true'],
-.act[aria-expanded='true'] {
-  border-color: var(--accent);
-  background: var(--accent-soft);
-}
-.act[aria-pressed='false'] {
-  color: var(--ink-soft);
-}
 .told {
   color: var(--accent);
   font-size: var(--size-lead);
