@@ -98,6 +98,20 @@ class Song(models.Model):
         return self.folder / f"{part}.ogg"
 
 
+class Artefact(models.Model):
+    """Which content a file of a song has, where a store is shared (`studio/artefacts.py`)."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="artefacts")
+    name = models.CharField(max_length=120)
+    sha256 = models.CharField(max_length=64, db_index=True)
+    size = models.PositiveBigIntegerField()
+    published_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["song", "name"], name="one_content_a_name")]
+
+
 class SongBar(models.Model):
     """The hits of one bar, as in transcription.json, and how often it was changed."""
 

@@ -153,6 +153,27 @@ PLAYER_SOUNDS = ROOT / "frontend" / "public"
 
 MEDIA_ROOT = Path(os.environ.get("ORCHESIS_MEDIA", RUN / "media"))
 
+STORE_BUCKET = os.environ.get("ORCHESIS_STORE_BUCKET", "")
+"""A store that speaks S3, for several hosts; empty: the folder above is all there is."""
+
+STORAGES: dict[str, dict[str, Any]] = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+if STORE_BUCKET:
+    STORAGES["artefacts"] = {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": STORE_BUCKET,
+            "endpoint_url": os.environ.get("ORCHESIS_STORE_ENDPOINT") or None,
+            "region_name": os.environ.get("ORCHESIS_STORE_REGION") or None,
+            "access_key": os.environ.get("ORCHESIS_STORE_KEY") or None,
+            "secret_key": os.environ.get("ORCHESIS_STORE_SECRET") or None,
+            "file_overwrite": True,
+            "default_acl": None,
+        },
+    }
+
 # Beside the recordings: what has arrived is given its place by a second name, not by copying.
 FILE_UPLOAD_TEMP_DIR = str(RUN / "uploads")
 Path(FILE_UPLOAD_TEMP_DIR).mkdir(mode=0o700, exist_ok=True)

@@ -22,6 +22,7 @@ from orchesis.exchange.imported import LARGEST_FILE, Imported, Refused
 from orchesis.exchange.line_up import LinedUp, line_up
 from orchesis.exchange.read import ENDINGS, read_part
 from orchesis.music.values import Transcription
+from studio import artefacts
 from studio.actions.action import WholeSong
 from studio.actions.importing import import_recording
 from studio.actions.locking import lock_song
@@ -101,6 +102,7 @@ def _stored(song: Song, score: Transcription, prepare: Callable[[], None]) -> No
             hold_quota(song.owner)
             need_quota(song.owner, songs=1, size=song.source_bytes)
             song.save()
+            artefacts.publish(song)
             write_first(*lock_song(song), score)
     except BaseException:
         shutil.rmtree(song.folder, ignore_errors=True)
@@ -170,13 +172,14 @@ def bundle_of(song: Song) -> IO[bytes]:
     """The song as a bundle, in a file that goes when it is closed."""
     with told_when_full("the bundle was not made"):
         target = tempfile.TemporaryFile()  # noqa: SIM115
+        is_here = has_recording(song) and artefacts.have(song.source_path)
         header = song.header or {}
         write_bundle(
             target,
             load_transcription(song),
             decisions={name: header[name] for name in OURS if name in header},
             log=_log(song),
-            recording=song.source_path if has_recording(song) else None,
+            recording=song.source_path if is_here else None,
         )
     target.seek(0)
     return target
@@ -184,14 +187,14 @@ def bundle_of(song: Song) -> IO[bytes]:
 
 def has_recording(song: Song) -> bool:
     """Whether the song was taken off a recording that is kept."""
-    return song.suffix in SUFFIXES and song.source_path.exists()
+    return song.suffix in SUFFIXES and artefacts.is_there(song.source_path)
 
 
 def _log(song: Song) -> list[dict[str, Any]]:
     """What was done to the song, in order: before it came here, and since."""
     before: list[dict[str, Any]] = []
     path = song.folder / LOG_BEFORE
-    if path.exists():
+    if artefacts.have(path):
         before = json.loads(path.read_bytes())
     since = [
         {

@@ -13,6 +13,7 @@ from django.db import transaction
 from orchesis.audio.decode import SUFFIXES, probe
 from orchesis.errors import RefusedAudio
 from orchesis.music.titles import title_of
+from studio import artefacts
 from studio.actions.groups import given_words
 from studio.actions.quotas import hold_quota, need_quota
 from studio.models import OPEN_STATES, JobKind, Song
@@ -46,6 +47,7 @@ def import_recording(owner: User, upload: File[bytes], title: str = "") -> Song:
             hold_quota(owner)
             need_quota(owner, songs=1, size=upload.size, minutes=song.duration / 60)
             song.save()
+            artefacts.publish(song)
             queue_job(song, JobKind.LISTEN)
     except BaseException:
         shutil.rmtree(song.folder, ignore_errors=True)

@@ -12,6 +12,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from orchesis.errors import InvalidTranscription
+from studio import artefacts
 from studio.models import OPEN_STATES, Job, JobKind, PracticeEntry, PracticePlan, Song
 from studio.queueing import NotNow, queue_job, take_up
 from studio.values.kits import song_player, stamp_of
@@ -94,7 +95,7 @@ def mix_path(song: Song, asked: Mapping[str, Any]) -> Path:
 
 def ask_for_mix(song: Song, asked: Mapping[str, Any]) -> Job | None:
     """The job that renders a mix; None where it is there already."""
-    if mix_path(song, asked).exists():
+    if artefacts.have(mix_path(song, asked)):
         return None
     with transaction.atomic():
         Song.objects.select_for_update().only("pk").get(pk=song.pk)

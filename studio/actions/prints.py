@@ -16,6 +16,7 @@ from orchesis.chart.files import write_file
 from orchesis.chart.options import ChartOptions
 from orchesis.chart.standalone import standalone
 from orchesis.errors import OrchesisError
+from studio import artefacts
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
 from studio.people import Group
 from studio.queueing import queue_job, take_up
@@ -73,7 +74,7 @@ def _sheet_path(group: Group, songs: Sequence[Song]) -> Path:
 
 
 def _ordered(song: Song, path: Path, asked: dict[str, Any]) -> Path | None:
-    if path.exists():
+    if artefacts.have(path):
         return path
     asked = {**asked, "stamp": path.stem}
     job = _asked_for(song, asked)
@@ -133,11 +134,11 @@ def _keep(path: Path, body: bytes) -> None:
     same = path.name.rpartition("-")[0]
     for old in path.parent.glob(f"{same}-*{path.suffix}"):
         if old != path:
-            old.unlink(missing_ok=True)
+            artefacts.withdraw(old)
     kind = path.name.partition("-")[0]
     made = sorted(path.parent.glob(f"{kind}-*{path.suffix}"), key=_made_at)
     for old in made[:-PRINTS_KEPT]:
-        old.unlink(missing_ok=True)
+        artefacts.withdraw(old)
 
 
 def _made_at(path: Path) -> int:

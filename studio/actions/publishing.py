@@ -10,6 +10,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from orchesis.edits.editions import told_changes
+from studio import artefacts
 from studio.actions.importing import delete_song
 from studio.actions.locking import lock_song
 from studio.models import Song, SongBar
@@ -59,6 +60,7 @@ def publish(song: Song, words: str = "") -> Edition:
             made = Song(owner=locked.owner, **{name: getattr(locked, name) for name in COPIED})
             _link_files(locked, made)
             made.save()
+            artefacts.publish(made)
             SongBar.objects.bulk_create(
                 SongBar(song=made, number=row.number, hits=row.hits, revision=row.revision)
                 for row in rows.values()
@@ -92,6 +94,7 @@ def withdraw_editions(song: Song) -> None:
 
 
 def _link_files(song: Song, copy: Song) -> None:
+    artefacts.fetch(song)
     copy.folder.mkdir(parents=True)
     for pattern in KEPT_FILES:
         for path in song.folder.glob(pattern):

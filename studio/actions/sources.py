@@ -8,6 +8,7 @@ from django.core.files import File
 from django.db import transaction
 
 from orchesis.audio.decode import probe
+from studio import artefacts
 from studio.actions.importing import checked_name, keep_upload
 from studio.actions.quotas import hold_quota, need_quota
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song, Source, SourceState
@@ -41,6 +42,7 @@ def add_source(song: Song, upload: File[bytes], title: str = "") -> Source:
         with told_when_full(FULL):
             keep_upload(upload, source.source_path)
         probe(source.source_path)
+        artefacts.publish(song)
         with transaction.atomic():
             queue_job(song, JobKind.LINE_UP, source=source)
     except BaseException:
@@ -93,4 +95,4 @@ def remove_source(source: Source) -> None:
     source.jobs.filter(state__in=OPEN_STATES).update(cancel_requested=True)
     source.delete()
     for path in paths:
-        path.unlink(missing_ok=True)
+        artefacts.withdraw(path)

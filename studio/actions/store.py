@@ -12,6 +12,7 @@ from orchesis.edits.merge import merged
 from orchesis.music.json import dumps, loads
 from orchesis.music.values import Transcription
 from orchesis.pipeline import Result
+from studio import artefacts
 from studio.actions.action import (
     Action,
     Before,
@@ -76,7 +77,7 @@ def offer_heard(song: Song, result: Result, before: Callable[[], None] = lambda:
         text = dumps(result.transcription)
         changes = what_would_change(song, loads(text))
     if not changes.is_any:
-        heard_path(song).unlink(missing_ok=True)
+        artefacts.withdraw(heard_path(song))
         return f"{BY_EAR}: nothing would be otherwise"
     write_whole(heard_path(song), text.encode())
     return f"{BY_EAR}: {changes.words}. Look at it before it is taken"
@@ -91,7 +92,7 @@ def take_heard(song: Song, author: User) -> Done:
 
 def forget_heard(song: Song) -> None:
     """Leave the song as it is: what was heard anew is not offered any more."""
-    heard_path(song).unlink(missing_ok=True)
+    artefacts.withdraw(heard_path(song))
 
 
 def store_transcription(

@@ -49,6 +49,7 @@ from studio.api.groove_serializers import (
 from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
 from studio.api.validation import validated_body, validated_query
+from studio.artefacts import have
 from studio.models import OwnRhythm, Song
 from studio.values.grooves import (
     evidence_values,
@@ -302,7 +303,7 @@ class PictureView(APIView):
         """Rows of bytes from low to high, a byte a band and hundredth: see the headers."""
         song = scored_song(request, song_id)
         home = load_transcription(song).bar(bar)
-        if not song.listening_path.exists():
+        if not have(song.listening_path):
             raise NotFound("This recording cannot be shown yet.")
         picture: np.ndarray = sound_picture(song.listening_path, home.start, home.end)
         return HttpResponse(

@@ -51,6 +51,7 @@ from studio.api.practice_serializers import (
 )
 from studio.api.ranges import kept_answer, stored_file
 from studio.api.validation import validated_body, validated_query
+from studio.artefacts import have
 from studio.models import PracticeEntry, PracticePlan
 from studio.values.access import Role
 from studio.values.kits import song_player, stamp_of
@@ -350,7 +351,7 @@ class MixFileView(APIView):
         """The file."""
         song = scored_song(request, song_id)
         path = song.folder / "mixes" / f"{name}.mp3"
-        if not name.isalnum() or not path.exists():
+        if not name.isalnum() or not have(path):
             raise NotFound("This mix is no longer there: ask for it again.")
         response = stored_file(request._request, path, "audio/mpeg")
         saved_as(response, song.title, " practice.mp3")

@@ -38,6 +38,7 @@ from studio.api.serializers import (
     SongSerializer,
 )
 from studio.api.uploads import need_file
+from studio.artefacts import have
 from studio.models import Song
 from studio.queueing import cancel_job
 from studio.values.access import Role, shared_with
@@ -208,7 +209,7 @@ class AudioView(ForLinks):
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """The listening copy, whole or in ranges."""
         song = heard_song(request, song_id)
-        if not song.listening_path.exists():
+        if not have(song.listening_path):
             raise NotFound("This recording cannot be played yet.")
         return stored_file(request._request, song.listening_path, "audio/ogg")
 
@@ -220,7 +221,7 @@ class PartView(ForLinks):
     def get(self, request: Request, song_id: uuid.UUID, part: str) -> HttpResponseBase:
         """Drums forward, drums down or bass forward, whole or in ranges."""
         song = heard_song(request, song_id)
-        if part not in list(Part) or not song.part_path(part).exists():
+        if part not in list(Part) or not have(song.part_path(part)):
             raise NotFound("This recording has not been taken apart that way.")
         return stored_file(request._request, song.part_path(part), "audio/ogg")
 
@@ -232,6 +233,6 @@ class PeaksView(ForLinks):
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """The largest amplitude of each hundredth of a second, a byte each."""
         song = heard_song(request, song_id)
-        if not song.peaks_path.exists():
+        if not have(song.peaks_path):
             raise NotFound("No waveform is kept for this song: listen to it again.")
         return HttpResponse(song.peaks_path.read_bytes(), content_type="application/octet-stream")

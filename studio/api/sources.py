@@ -25,6 +25,7 @@ from studio.api.access import own_song, scored_song
 from studio.api.ranges import stored_file
 from studio.api.serializers import ImportSerializer, SourceSerializer
 from studio.api.uploads import need_file
+from studio.artefacts import have
 from studio.models import Source, SourceState
 
 
@@ -113,6 +114,6 @@ class SourceAudioView(APIView):
     def get(self, request: Request, song_id: uuid.UUID, source_id: int) -> HttpResponseBase:
         """The copy that was lined up, whole or in ranges."""
         source = own_source(request, song_id, source_id)
-        if source.state != SourceState.READY or not source.aligned_path.exists():
+        if source.state != SourceState.READY or not have(source.aligned_path):
             raise NotFound("This recording is not lined up with the song.")
         return stored_file(request._request, source.aligned_path, "audio/ogg")

@@ -15,6 +15,7 @@ from orchesis.listening.evidence import gathered, packed
 from orchesis.listening.parts import samples_of_file, write_parts
 from orchesis.music.values import written
 from orchesis.pipeline import Result, transcribe
+from studio import artefacts
 from studio.actions.store import offer_heard, store_transcription
 from studio.jobs.running import Watch
 from studio.models import Job, Song
@@ -74,6 +75,8 @@ def listen_to_song(job: Job, watch: Watch) -> str:
                 ),
                 cancelled=watch.cancelled,
             )
+    # Whoever sees the chart can hear it.
+    artefacts.publish(song)
     # What has a chart already is changed by people only: they look at it first.
     keep = offer_heard if song.has_score else store_transcription
     words = keep(song, result, before=watch.still_mine)

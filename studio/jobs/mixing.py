@@ -13,6 +13,7 @@ from orchesis.practice.click import clicks, count_in
 from orchesis.practice.mix import Mix, Sounds, encode_mp3, render_mix
 from orchesis.practice.sounding import pocket_of, sounding
 from orchesis.practice.voice import counted_aloud
+from studio import artefacts
 from studio.actions.practising import mix_path
 from studio.jobs.running import Watch
 from studio.models import Job
@@ -73,5 +74,5 @@ def render_practice_mix(job: Job, watch: Watch) -> str:
         done.replace(target)
     made = sorted(target.parent.glob("*.mp3"), key=lambda path: path.stat().st_mtime_ns)
     for old in made[:-MIXES_KEPT]:
-        old.unlink(missing_ok=True)
+        artefacts.withdraw(old)
     return ""

@@ -10,6 +10,7 @@ from celery.exceptions import SoftTimeLimitExceeded
 from django.db import InterfaceError, OperationalError, close_old_connections
 
 from orchesis.errors import Cancelled, OrchesisError
+from studio import artefacts
 from studio.jobs.line_up import line_up_source
 from studio.jobs.listen import listen_to_song
 from studio.jobs.mixing import render_practice_mix
@@ -46,7 +47,10 @@ def do(job: Job) -> None:
     heart = Heart(watch)
     heart.start()
     try:
-        watch.finish(RunState.DONE, DOERS[JobKind(job.kind)](job, watch))
+        artefacts.fetch(job.song)
+        words = DOERS[JobKind(job.kind)](job, watch)
+        artefacts.publish(job.song)
+        watch.finish(RunState.DONE, words)
     except Cancelled:
         watch.finish(RunState.CANCELLED, "Cancelled. Nothing was changed.")
     except SoftTimeLimitExceeded:

@@ -6,6 +6,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from orchesis.listening.evidence import Evidence, unpacked
+from studio.artefacts import have
 from studio.models import Song, SourceState
 
 
@@ -25,7 +26,7 @@ def evidence_beside(song: Song) -> list[tuple[int, str, Evidence]]:
 
 
 def _read(path: Path) -> Evidence | None:
-    return _unpacked(path, path.stat().st_mtime_ns) if path.exists() else None
+    return _unpacked(path, path.stat().st_mtime_ns) if have(path) else None
 
 
 @lru_cache(maxsize=4)

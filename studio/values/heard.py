@@ -13,6 +13,7 @@ from orchesis.edits.relisten import BarProposal
 from orchesis.errors import Missing
 from orchesis.music.json import loads
 from orchesis.music.values import Transcription
+from studio.artefacts import have
 from studio.models import Song
 from studio.values.decided import decided_of
 from studio.values.stored import load_transcription
@@ -25,10 +26,10 @@ def heard_path(song: Song) -> Path:
 
 def read_heard(song: Song) -> Transcription:
     """What was heard. Raises Missing where nothing waits to be looked at."""
-    try:
-        return loads(heard_path(song).read_text(encoding="utf-8"))
-    except FileNotFoundError as error:
-        raise Missing("Nothing of this song was heard anew that waits to be looked at.") from error
+    path = heard_path(song)
+    if not have(path):
+        raise Missing("Nothing of this song was heard anew that waits to be looked at.")
+    return loads(path.read_text(encoding="utf-8"))
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ from orchesis.music.values import Bar, Feel, Hit, Meter, Transcription
 from orchesis.rhythm.due import swung_place
 from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
+from studio.artefacts import is_there
 from studio.models import Job, RunState, Song
 from studio.queueing import latest_job
 from studio.values.access import ROLE_NAMES, Role
@@ -101,10 +102,10 @@ def mine_values(
     """What depends on who looks, and on files that come later."""
     edits = isinstance(viewer, User)
     return {
-        "parts": [p.value for p in Part if may_hear and song.part_path(p.value).exists()],
+        "parts": [p.value for p in Part if may_hear and is_there(song.part_path(p.value))],
         "can_undo": isinstance(viewer, User) and can_undo(song, viewer),
         "can_redo": isinstance(viewer, User) and can_redo(song, viewer),
-        "heard_again": edits and heard_path(song).exists(),
+        "heard_again": edits and is_there(heard_path(song)),
     }
 
 

@@ -13,6 +13,7 @@ from django.core.management.base import BaseCommand, CommandError
 from orchesis.errors import InvalidTranscription
 from orchesis.music.json import loads
 from orchesis.pipeline import Result
+from studio import artefacts
 from studio.actions.store import store_transcription
 from studio.models import Job, RunState, Song
 from studio.values.page import prepare_page
@@ -46,6 +47,7 @@ class Command(BaseCommand):
         if options["audio"]:
             shutil.copy(options["audio"], song.listening_path)
             shutil.copy(options["audio"], song.source_path)
+        artefacts.publish(song)
         store_transcription(song, Result(score, (1.0,)))
         song.refresh_from_db()
         prepare_page(song)
