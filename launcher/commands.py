@@ -25,7 +25,10 @@ def main(arguments: list[str]) -> int:
         match options.command:
             case "demo" | "start":
                 return running.serve(
-                    demo=options.command == "demo", port=options.port, backups=options.backups
+                    demo=options.command == "demo",
+                    port=options.port,
+                    backups=options.backups,
+                    roles=options.roles,
                 )
             case "transcribe":
                 return transcribe(options.songs, options.out)
@@ -61,6 +64,9 @@ def _parser() -> argparse.ArgumentParser:
     ):
         command = commands.add_parser(name, help=text)
         command.add_argument("--port", type=int, help="the web server's port on loopback")
+        command.add_argument(
+            "--roles", type=_roles, default=running.ROLES, help="of several hosts: web,listen,..."
+        )
         command.add_argument("--backups", type=Path, help="back up into this folder each day")
     command = commands.add_parser("transcribe", help="write the drum part of recordings as files")
     command.add_argument("songs", nargs="+", metavar="SONG")
@@ -81,6 +87,13 @@ def _parser() -> argparse.ArgumentParser:
     command.add_argument("--json", action="store_true", help="print the figures as JSON")
     commands.add_parser("screenshots", help="write the pictures in docs/screenshots/ afresh")
     return parser
+
+
+def _roles(text: str) -> tuple[str, ...]:
+    found = tuple(text.split(","))
+    if strange := [role for role in found if role not in running.ROLES]:
+        raise argparse.ArgumentTypeError(f"no role {strange[0]!r}: {','.join(running.ROLES)}")
+    return found
 
 
 def transcribe(songs: list[str], out: str) -> int:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import json
+import os
 import shutil
 import signal
 import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from pathlib import Path
 from typing import IO
 
@@ -60,20 +61,42 @@ def manage(environment: dict[str, str], *arguments: str) -> None:
         raise StepFailed(f"{done.stderr[-1500:]}\n'manage.py {' '.join(arguments)}' failed")
 
 
-def bring_up(supervisor: Supervisor, ports: services.Ports, *, demo: bool) -> None:
-    """Start the servers in order and wait until the pages answer."""
+ROLES = ("web", "listen", "print", "keeper")
+"""What a host may do: pages and the API; listening; printing and mixing; looking after jobs."""
+
+WORKERS = {"listen": "worker", "print": "printer"}
+
+
+def bring_up(
+    supervisor: Supervisor,
+    ports: services.Ports,
+    *,
+    demo: bool,
+    roles: Collection[str] = ROLES,
+) -> None:
+    """Start the servers in order and wait until the pages answer.
+
+    roles : what this host does; the others are done by other hosts, on the same database, queue and
+    store. The database is brought to this version by the host of the pages.
+    """
     say("starting the database and the queue")
     services.start_database(supervisor, ports)
     services.start_redis(supervisor)
     # What the processes of the last run counted: counters begin anew with each start.
     shutil.rmtree(RUN / "metrics", ignore_errors=True)
     environment = services.service_environment(ports, demo=demo)
-    manage(environment, "migrate", "--verbosity", "0")
+    if "web" in roles:
+        manage(environment, "migrate", "--verbosity", "0")
     say("starting the workers and the web server")
-    for name, queue in (("worker", "listen"), ("printer", "print")):
-        supervisor.start(name, worker_command(queue), {**environment, "ORCHESIS_ROLE": "worker"})
-    keeper = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "keep"]
-    supervisor.start("keeper", keeper, {**environment, "ORCHESIS_ROLE": "keeper"})
+    for queue, name in WORKERS.items():
+        if queue in roles:
+            worker = {**environment, "ORCHESIS_ROLE": "worker"}
+            supervisor.start(name, worker_command(queue), worker)
+    if "keeper" in roles:
+        keeper = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "keep"]
+        supervisor.start("keeper", keeper, {**environment, "ORCHESIS_ROLE": "keeper"})
+    if "web" not in roles:
+        return
     web = {**environment, "ORCHESIS_ROLE": "web", "ORCHESIS_PROXY": "1"}
     start_web(supervisor, ports, web)
     if demo:
@@ -85,7 +108,9 @@ def bring_up(supervisor: Supervisor, ports: services.Ports, *, demo: bool) -> No
 def worker_command(queue: str) -> list[str]:
     """The command of the worker that takes a queue's jobs, one at a time."""
     command = ["nice", "-n", NICENESS[queue], str(PYTHON), "-m", "celery"]
-    command += ["-A", "studio.celery_app", "worker", "--queues", queue, "--hostname", f"{queue}@%h"]
+    # Hosts of one name, or two of ours on one machine, are told apart by their process.
+    host = f"{queue}-{os.getpid()}@%h"
+    command += ["-A", "studio.celery_app", "worker", "--queues", queue, "--hostname", host]
     command += ["--concurrency", "1", "--loglevel", "INFO", "--without-gossip", "--without-mingle"]
     return [*command, "--max-tasks-per-child", "50"]
 
@@ -119,10 +144,12 @@ def wait_for_pages(ports: services.Ports, supervisor: Supervisor) -> None:
     raise StepFailed(f"the web server does not answer: see {RUN / 'logs' / 'web.log'}")
 
 
-def serve(*, demo: bool, port: int | None, backups: Path | None = None) -> int:
+def serve(
+    *, demo: bool, port: int | None, backups: Path | None = None, roles: Collection[str] = ROLES
+) -> int:
     """Set up, start everything, and stay until Ctrl-C or SIGTERM.
 
-    backups : where to back up each day; None: nowhere.
+    backups : where to back up each day; None: nowhere. roles : see `bring_up`.
     """
     began = time.monotonic()
     print("Orchesis", flush=True)
@@ -141,13 +168,13 @@ def serve(*, demo: bool, port: int | None, backups: Path | None = None) -> int:
         signal.signal(signal.SIGTERM, stop)
         signal.signal(signal.SIGINT, stop)
         try:
-            bring_up(supervisor, ports, demo=demo)
+            bring_up(supervisor, ports, demo=demo, roles=roles)
             if backups is not None:
                 daily = [sys.executable, str(ROOT / "orchesis"), "backup", "--daily"]
                 supervisor.start("backups", [*daily, "--to", str(backups)], python_environment())
+            where = f"is at http://127.0.0.1:{ports.web}" if "web" in roles else "works here"
             print(
-                f"\n  Orchesis is at http://127.0.0.1:{ports.web}   "
-                f"(up in {time.monotonic() - began:.0f} s)"
+                f"\n  Orchesis {where}   (up in {time.monotonic() - began:.0f} s)"
                 + ("\n  Choose 'Look round with the demo songs' to enter." if demo else "")
                 + "\n  Ctrl-C stops it.\n",
                 flush=True,

@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks.faults import bodies, crowd, disk, frozen, hostile, kills, week
+from benchmarks.faults import bodies, crowd, disk, frozen, hostile, hosts, kills, week
 from benchmarks.faults.stack import Check, Stack, running
 
 
@@ -39,6 +39,7 @@ def main() -> int:
         for name, measure in together.items():
             tried(name, lambda measure=measure: measure(stack))  # type: ignore[misc]
     tried("disk", disk.measure)
+    tried("hosts", hosts.measure)
     if "--json" in sys.argv:
         print(json.dumps([asdict(check) for check in checks], indent=1))
     else:

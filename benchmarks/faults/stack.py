@@ -34,11 +34,13 @@ class Stack:
     port: int = field(default_factory=any_free)
     environment: dict[str, str] = field(default_factory=dict)
     process: subprocess.Popen[str] | None = None
+    roles: str = ""
 
     def start(self) -> float:
         """Start it and wait until it says where it is; gives back the seconds that took."""
         began = time.monotonic()
         command = [sys.executable, str(ROOT / "orchesis"), "start", "--port", str(self.port)]
+        command += ["--roles", self.roles] if self.roles else []
         self.process = subprocess.Popen(
             command,
             env={
@@ -56,7 +58,7 @@ class Stack:
         said = []
         for line in self.process.stdout:
             said.append(line)
-            if re.search(r"Orchesis is at http://", line):
+            if re.search(r"Orchesis (is at http://|works here)", line):
                 # What it says from now on goes nowhere, and must not fill the pipe.
                 subprocess.Popen(["cat"], stdin=self.process.stdout, stdout=subprocess.DEVNULL)
                 return time.monotonic() - began
