@@ -46,6 +46,11 @@ def measure(stack: Stack) -> list[Check]:
             if not told or (status != 201 and not 400 <= status < 500):
                 odd.append(f"{kind} {name}: {status} {str(body)[:80]}")
     ended, words = _wait(person)
+    faults = [
+        one["file_name"]
+        for one in person.get("/api/songs")[1]
+        if one["run"] and "went wrong inside" in one["run"]["message"]
+    ]
     pages = _pages(person, odd)
     gone = _remove(stack, person)
     log = (stack.folder / "logs" / "app.log").read_text() + (
@@ -57,6 +62,8 @@ def measure(stack: Stack) -> list[Check]:
               f"{len(odd)} {odd[:2] or ''}", "0", not odd),
         at_most("the longest of them took", max(waits), MOST_SECONDS, "s"),
         Check(f"of {taken} that were taken all have ended", words, "all", ended),
+        Check("of those that failed, without a reason that helps", f"{faults[:3]}", "[]",
+              not faults),
         Check("their pages answered", f"{pages} not", "0 not", pages == 0),
         Check("processes that died of one", str(lost), "0", lost == 0),
         Check("files left after all songs were removed", f"{gone}", "0", not gone),
@@ -168,7 +175,7 @@ def _damaged(good: dict[str, bytes]) -> Iterator[Upload]:
         suffix = kinds[number % len(kinds)]
         content = bytearray(good[suffix])
         for _ in range(rng.choice((1, 1, 3, 20))):
-            at = rng.randrange(len(content))
+            at = rng.randrange(max(1, len(content)))
             length = min(rng.choice((1, 4, 64, 2000)), len(content) - at)
             match rng.randrange(4):
                 case 0:
@@ -177,9 +184,9 @@ def _damaged(good: dict[str, bytes]) -> Iterator[Upload]:
                     del content[at : at + length]
                 case 2:
                     content[at:at] = content[at : at + length]
-                case _:
+                case _ if content:
                     content[at] ^= 1 << rng.randrange(8)
-        if rng.random() < 0.2:
+        if content and rng.random() < 0.2:
             del content[rng.randrange(len(content)) :]
         yield f"damaged-{number}{suffix}", bytes(content)
 

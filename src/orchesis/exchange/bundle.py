@@ -17,7 +17,7 @@ from typing import IO, Any
 
 from orchesis.audio.decode import LARGEST_BYTES, SUFFIXES
 from orchesis.errors import InvalidTranscription
-from orchesis.exchange.imported import Refused
+from orchesis.exchange.imported import BROKEN_ZIP, Refused
 from orchesis.music.json import dumps, loads
 from orchesis.music.values import Transcription
 
@@ -92,14 +92,15 @@ def read_bundle(source: IO[bytes], recording_to: Path | None = None) -> Bundle:
     try:
         with zipfile.ZipFile(source) as archive:
             return _read(archive, recording_to)
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, OSError) as error:
-        if isinstance(error, OSError) and error.errno is not None:
+    except OSError as error:
+        # Our own disk's have a number, the archive's have none.
+        if error.errno is not None:
             raise
-        raise Refused(DAMAGED) from error
-    except (KeyError, ValueError, TypeError, RecursionError) as error:
         raise Refused(DAMAGED) from error
     except InvalidTranscription as error:
         raise Refused(f"The transcription in this bundle cannot be read: {error}.") from error
+    except (*BROKEN_ZIP, TypeError, RecursionError) as error:
+        raise Refused(DAMAGED) from error
 
 
 def _read(archive: zipfile.ZipFile, recording_to: Path | None) -> Bundle:

@@ -6,6 +6,9 @@ bars of a recording.
 
 from __future__ import annotations
 
+import lzma
+import zipfile
+import zlib
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -27,6 +30,19 @@ MOST_HITS = 100_000
 SLOWEST, FASTEST = 20.0, 400.0
 USUAL_TEMPO = 120.0
 DEFAULT_VELOCITY = 80
+
+
+BROKEN_ZIP = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    EOFError,
+    KeyError,
+    NotImplementedError,
+    RuntimeError,
+    ValueError,
+)
+"""Whatever Python's reader raises for an archive that is damaged, cut off, locked, or lies."""
 
 
 class Refused(OrchesisError):

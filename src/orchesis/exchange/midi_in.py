@@ -18,6 +18,7 @@ from statistics import median
 
 import mido
 import numpy as np
+from mido.midifiles.meta import KeySignatureError
 
 from orchesis.errors import InvalidTranscription
 from orchesis.exchange.imported import (
@@ -60,7 +61,7 @@ def read_midi(data: bytes, title: str = "") -> Imported:
         raise Refused("This file is larger than any MIDI of a song: at most 20 MB are read.")
     try:
         midi = mido.MidiFile(file=io.BytesIO(data), clip=True)
-    except (OSError, EOFError, ValueError, KeyError, IndexError, TypeError) as error:
+    except (OSError, EOFError, ValueError, LookupError, TypeError, KeySignatureError) as error:
         raise Refused("This is not a MIDI file, or it is damaged.") from error
     if midi.ticks_per_beat <= 0 or midi.type == 2:
         raise Refused("This kind of MIDI file (type 2, or by the clock) cannot be read.")

@@ -19,6 +19,7 @@ from fractions import Fraction
 from orchesis.chart.notation import STAFF
 from orchesis.errors import InvalidTranscription
 from orchesis.exchange.imported import (
+    BROKEN_ZIP,
     DEFAULT_VELOCITY,
     GM_KEYS,
     LARGEST_FILE,
@@ -87,7 +88,7 @@ def _unpacked(data: bytes) -> bytes:
             first = next((e for e in container.iter() if e.tag.endswith("rootfile")), None)
             name = first.get("full-path", "") if first is not None else ""
             return _member(archive, name)
-    except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError) as error:
+    except BROKEN_ZIP as error:
         raise Refused("This packed MusicXML is damaged: its score cannot be found.") from error
 
 
