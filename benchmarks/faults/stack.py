@@ -104,6 +104,7 @@ class Stack:
             **service_environment(ports, demo=False),
             "ORCHESIS_RUN": str(self.folder),
             "ORCHESIS_REDIS_SOCKET": str(self.folder / "redis.sock"),
+            **self.environment,
         }
         command = [sys.executable, str(ROOT / "studio" / "manage.py"), *arguments]
         return subprocess.run(

@@ -17,6 +17,7 @@ from pathlib import Path
 import psutil
 import redis
 
+from benchmarks.faults.kills import note_at
 from benchmarks.faults.stack import Check, Person, Stack
 from benchmarks.listening import SONGS
 from benchmarks.long_score import SIXTY_BARS, long_score
@@ -86,7 +87,7 @@ def _day(
     for song in songs[:2]:
         at = f"/api/songs/{song}"
         for number in range(EDITS_A_SONG):
-            note = _note(1 + number % 60, number // 60)
+            note = note_at(1 + number % 60, number // 60)
             ask("POST", f"{at}/edits", {"client_id": str(uuid.uuid4()),
                                         "edits": [{"before": None, "after": note}]})  # fmt: skip
             if number % 4 == 0:
@@ -102,14 +103,6 @@ def _day(
             time.sleep(0.2)
     for song in songs:
         ask("DELETE", f"/api/songs/{song}")
-
-
-def _note(bar: int, cell: int) -> dict[str, object]:
-    return {
-        "time": round(2.0 * (bar - 1) + 2.0 * cell / 16, 4), "instrument": "cowbell",
-        "velocity": 90, "ghost": False, "accent": False, "confidence": 1.0, "status": "heard",
-        "bar": bar, "position": f"{cell}/16" if cell else "0", "limb": None, "reason": "",
-    }  # fmt: skip
 
 
 def _taken(stack: Stack) -> dict[str, float]:
