@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from django.contrib import admin
 from django.contrib.admin import AdminSite
 from django.contrib.auth.admin import UserAdmin
+from django.contrib.auth.forms import AdminUserCreationForm
 from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
@@ -19,7 +20,9 @@ from django.shortcuts import redirect
 from django.template.response import TemplateResponse
 
 from studio import counters, storage
-from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
+from studio.actions.accounts import check_free
+from studio.models import OPEN_STATES, Account, Job, JobKind, RunState, Song
+from studio.names import skeleton
 from studio.people import Assignment, Edition, Group, Invitation, ShareLink
 from studio.queueing import queue_job
 
@@ -71,8 +74,10 @@ def now_values() -> dict[str, Any]:
 
 if TYPE_CHECKING:
     Rows = admin.ModelAdmin[Any]
+    NewUser = AdminUserCreationForm[User]
+    UserRows = UserAdmin[User]
 else:
-    Rows = admin.ModelAdmin
+    Rows, NewUser, UserRows = admin.ModelAdmin, AdminUserCreationForm, UserAdmin
 
 
 class Shown(Rows):
@@ -85,6 +90,33 @@ class Shown(Rows):
     def has_change_permission(self, request: HttpRequest, obj: object = None) -> bool:
         """Nothing is changed here."""
         return False
+
+
+class NewPerson(NewUser):
+    """Who is let in here is called as nobody else looks, like those who come by the front door."""
+
+    def clean_username(self) -> str:
+        """The name. Raises ValidationError."""
+        name = str(super().clean_username())
+        check_free(name)
+        return name
+
+
+class PersonRows(UserRows):
+    """People. Their names stay: others know them by these."""
+
+    add_form = NewPerson
+
+    def get_readonly_fields(self, request: HttpRequest, obj: User | None = None) -> tuple[str, ...]:
+        """The name of who is there already."""
+        return (*super().get_readonly_fields(request, obj), *(("username",) if obj else ()))
+
+    def save_model(self, request: HttpRequest, obj: User, form: Any, change: bool) -> None:
+        """Keep it, with what an account is beside its name."""
+        with transaction.atomic():
+            super().save_model(request, obj, form, change)
+            if not change:
+                Account.objects.create(user=obj, skeleton=skeleton(obj.get_username()))
 
 
 class SongRows(Shown):
@@ -154,7 +186,7 @@ class EditionRows(Shown):
     list_display = ("song", "number", "words", "created_at")
 
 
-office.register(User, UserAdmin)
+office.register(User, PersonRows)
 office.register(Song, SongRows)
 office.register(Job, JobRows)
 office.register(ShareLink, LinkRows)

@@ -40,12 +40,17 @@ RESET_PAGE = "/reset/"
 LONGEST_BROWSER = 120
 
 
-def make_account(name: str, password: str, email: str = "") -> User:
-    """Make an account. Raises ValidationError with sentences for a person."""
+def check_free(name: str) -> None:
+    """Raise ValidationError for what is no name, or one that looks like somebody else's."""
     check_name(name)
-    validate_password(password, User(username=name))
     if Account.objects.filter(skeleton=skeleton(name)).exists():
         raise ValidationError(TAKEN)
+
+
+def make_account(name: str, password: str, email: str = "") -> User:
+    """Make an account. Raises ValidationError with sentences for a person."""
+    check_free(name)
+    validate_password(password, User(username=name))
     try:
         with transaction.atomic():
             user = User.objects.create_user(name, email=email, password=password)

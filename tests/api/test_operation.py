@@ -6,12 +6,14 @@ import logging
 import pytest
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.core.exceptions import ValidationError
 from django.test import Client
 
 from studio import administration, counters
+from studio.actions.accounts import make_account
 from studio.api import operation
 from studio.jobs.work import do
-from studio.models import Job, JobKind, RunState
+from studio.models import Account, Job, JobKind, RunState
 from studio.queueing import queue_job
 from studio.tracing import JsonLines, trace, traced
 
@@ -127,3 +129,19 @@ def test_the_office_is_closed_to_all_others(as_ada, client, db):
     assert as_ada.get("/office/", follow=True).status_code == 403
     assert client.get("/office/").status_code == 302
     assert administration.now_values()["running"] == []
+
+
+def test_who_is_let_in_by_the_office_looks_like_nobody_else(as_admin, ada):
+    make_account("mina", "a-long-pass-word-7")
+    added = {"usable_password": "true", "password1": "ride-bell-31x", "password2": "ride-bell-31x"}
+
+    def add(name):
+        return as_admin.post("/office/auth/user/add/", {"username": name, **added})
+
+    told = add("m\u0456na")  # The i is a Cyrillic one.
+    assert told.status_code == 200
+    assert not User.objects.filter(username="m\u0456na").exists()
+    assert add("otto").status_code == 302
+    assert Account.objects.filter(user__username="otto").exists()
+    with pytest.raises(ValidationError):
+        make_account("0tto", "a-long-pass-word-7")
