@@ -18,6 +18,7 @@ from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.template.response import TemplateResponse
+from django.utils import timezone
 
 from studio import counters, storage
 from studio.actions.accounts import check_free
@@ -134,11 +135,36 @@ class SongRows(Shown):
 class JobRows(Shown):
     """What the workers do, and why something failed."""
 
-    list_display = ("kind", "song", "state", "stage", "message", "attempts", "created_at", "trace")
+    list_display = ("kind", "title", "whose", "state", "said", "asked", "in_the_logs")
     list_filter = ("state", "kind")
-    list_select_related = ("song",)
+    list_select_related = ("song", "song__owner")
     search_fields = ("song__title", "trace")
     actions = ("try_again",)
+
+    @admin.display(description="song", ordering="song__title")
+    def title(self, job: Job) -> str:
+        """What it is done for."""
+        return job.song.title
+
+    @admin.display(description="whose", ordering="song__owner__username")
+    def whose(self, job: Job) -> str:
+        """For whom."""
+        return job.song.owner.get_username()
+
+    @admin.display(description="stage, or why it ended so")
+    def said(self, job: Job) -> str:
+        """What is known of it."""
+        return job.message or job.stage
+
+    @admin.display(description="asked for", ordering="created_at")
+    def asked(self, job: Job) -> str:
+        """When, shortly."""
+        return timezone.localtime(job.created_at).strftime("%d %b %H:%M")
+
+    @admin.display(description="in the logs")
+    def in_the_logs(self, job: Job) -> str:
+        """The beginning of its request's name: enough to find its lines by."""
+        return job.trace[:8]
 
     @admin.action(description="Try again what failed", permissions=["view"])
     def try_again(self, request: HttpRequest, chosen: QuerySet[Job]) -> None:

@@ -63,6 +63,9 @@ class Song(models.Model):
         ordering = ["-created_at"]
         indexes = [models.Index(fields=["owner", "-created_at"], name="shelf_newest_first")]
 
+    def __str__(self) -> str:
+        return self.title
+
     @property
     def has_score(self) -> bool:
         """Whether it has been transcribed; the long header need not be read for that."""

@@ -91,6 +91,8 @@ WSGI_APPLICATION = "studio.wsgi.application"
 TEMPLATES: list[dict[str, Any]] = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
+        # Ours come before those of Django's admin.
+        "DIRS": [ROOT / "studio" / "templates"],
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
