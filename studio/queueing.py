@@ -2,7 +2,8 @@
 
 The row of a job is the truth. A message in the queue says only "there is work": it may get lost,
 come twice, or wait for a queue that is away; the keeper (`manage.py keep`) sends it again. So an
-upload is answered as soon as its row is stored.
+upload is answered as soon as its row is stored. Hearts beat by the database's clock: hosts whose
+own clocks differ agree on who is alive.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ from celery import current_app
 from django.conf import settings
 from django.db import transaction
 from django.db.models import F, OuterRef, Subquery
+from django.db.models.functions import Now
 from django.utils import timezone
 
 from orchesis.errors import OrchesisError
@@ -76,7 +78,7 @@ def wake(jobs: Sequence[Job]) -> bool:
         return False
     for job in jobs:
         queue = QUEUE_OF[JobKind(job.kind)]
-        Job.objects.filter(pk=job.pk).update(woken_at=timezone.now())
+        Job.objects.filter(pk=job.pk).update(woken_at=Now())
         try:
             current_app.tasks[WORK].apply_async((queue,), queue=queue)
         except Exception as error:
@@ -90,7 +92,7 @@ def sleeping_jobs() -> list[Job]:
     """Waiting jobs of which no worker was told, or was told long ago."""
     waiting = Job.objects.filter(state=RunState.QUEUED, cancel_requested=False)
     untold = waiting.filter(woken_at=None)
-    late = waiting.filter(woken_at__lt=timezone.now() - WAKE_AGAIN_AFTER)
+    late = waiting.filter(woken_at__lt=Now() - WAKE_AGAIN_AFTER)
     # One message is enough to wake a worker for what is late: it goes on while there is work.
     return [*untold.order_by("id")[:50], *late.order_by("woken_at")[:1]]
 
@@ -118,12 +120,11 @@ def claim_next(queue: str) -> Job | None:
         )
         if job is None:
             return None
-        now = timezone.now()
         taken = waiting.filter(pk=job.pk, attempts=job.attempts).update(
             state=RunState.RUNNING,
             attempts=F("attempts") + 1,
-            started_at=now,
-            heartbeat_at=now,
+            started_at=Now(),
+            heartbeat_at=Now(),
             stage="",
             progress=0.0,
             message="",
@@ -154,7 +155,7 @@ def take_up(job: Job) -> None:
             pk=job.pk,
             state=RunState.RUNNING,
             attempts=job.attempts,
-            heartbeat_at__lt=timezone.now() - STALE_AFTER,
+            heartbeat_at__lt=Now() - STALE_AFTER,
         ).update(
             state=state,
             message=message,
@@ -171,9 +172,7 @@ def take_up(job: Job) -> None:
 
 def take_up_all() -> int:
     """Take up every job whose worker died; gives back how many there were."""
-    stale = Job.objects.filter(
-        state=RunState.RUNNING, heartbeat_at__lt=timezone.now() - STALE_AFTER
-    )
+    stale = Job.objects.filter(state=RunState.RUNNING, heartbeat_at__lt=Now() - STALE_AFTER)
     jobs = list(stale)
     for job in jobs:
         take_up(job)

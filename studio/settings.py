@@ -128,7 +128,8 @@ DATABASES = {
             "connect_timeout": 1 if ROLE == "web" else 10,
             "read_timeout": DATABASE_SECONDS,
             "write_timeout": DATABASE_SECONDS,
-            "init_command": "SET sql_mode='STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO', "
+            "init_command": "SET time_zone='+00:00', "
+            "sql_mode='STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO', "
             f"innodb_lock_wait_timeout={2 if ROLE == 'web' else 30}",
             "isolation_level": "read committed",
         },

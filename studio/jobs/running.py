@@ -12,6 +12,7 @@ import time
 
 from django.db import close_old_connections, connection
 from django.db.models import QuerySet
+from django.db.models.functions import Now
 from django.utils import timezone
 
 from orchesis.errors import Cancelled
@@ -49,9 +50,7 @@ class Watch:
         if now - self._last < REPORT_EVERY and share < 1.0:
             return
         self._last = now
-        self._cancelled = not self.mine().update(
-            stage=stage, progress=share, heartbeat_at=timezone.now()
-        )
+        self._cancelled = not self.mine().update(stage=stage, progress=share, heartbeat_at=Now())
 
     def cancelled(self) -> bool:
         """Asked often, also while a child process works; looks at most a few times a second."""
@@ -90,7 +89,7 @@ class Heart(threading.Thread):
         while not self._done.wait(HEARTBEAT_EVERY):
             try:
                 close_old_connections()
-                self._watch.mine().update(heartbeat_at=timezone.now())
+                self._watch.mine().update(heartbeat_at=Now())
             except Exception:
                 log.warning("a heartbeat could not be written")
         connection.close()

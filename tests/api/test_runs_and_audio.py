@@ -14,7 +14,7 @@ from studio.actions.store import offer_heard, store_transcription
 from studio.jobs import listen, running
 from studio.jobs.work import do
 from studio.models import Job, JobKind, RunState, Song
-from studio.queueing import MOST_ATTEMPTS, claim_next, sleeping_jobs, take_up_all
+from studio.queueing import MOST_ATTEMPTS, claim_next, sleeping_jobs, take_up, take_up_all
 from studio.values.stored import load_transcription
 from tests.api.conftest import SONGS, work_off
 from tests.composing import ROCK, song
@@ -364,3 +364,19 @@ def test_renaming(as_ada, ada_song):
     assert as_ada.patch(url, {"title": "Other"}, format="json").json()["title"] == "Other"
     assert as_ada.patch(url, {"title": ""}, format="json").status_code == 400
     assert as_ada.get(f"{url}/files/chart.musicxml").content.count(b"Other") == 1
+
+
+def test_a_host_whose_clock_is_wrong_takes_nobody_for_dead(ada_song, monkeypatch):
+    job = Job.objects.create(song=ada_song, kind=JobKind.PRINT)
+    taken = claim_next("print")
+    assert taken is not None
+    # A host an hour ahead looks after jobs, and one an hour behind.
+    for wrong in (timedelta(hours=1), timedelta(hours=-1)):
+        now = timezone.now() + wrong
+        monkeypatch.setattr(timezone, "now", lambda now=now: now)
+        assert take_up_all() == 0
+        take_up(taken)
+    monkeypatch.undo()
+    job.refresh_from_db()
+    assert (job.state, job.attempts) == (RunState.RUNNING, 1)
+    assert abs(timezone.now() - job.heartbeat_at) < timedelta(seconds=30)
