@@ -32,6 +32,10 @@ MOST_MINUTES_A_DAY = int(os.environ.get("ORCHESIS_MOST_MINUTES_A_DAY", "600"))
 """What one person may take of this machine; 0: as much as there is."""
 
 
+KEEP_RECORDINGS_DAYS = int(os.environ.get("ORCHESIS_KEEP_RECORDINGS_DAYS", "0"))
+"""So long after the last change of a song its recording is kept; 0: for ever. Charts always are."""
+
+
 def secret(name: str) -> str:
     """A secret of this installation, made at its first use and readable by its owner alone.
 

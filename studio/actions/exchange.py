@@ -77,12 +77,13 @@ def import_part(owner: User, upload: File[bytes], title: str = "") -> Song:
     )
     need_room(round(song.duration * 2000), FULL)
     need_quota(owner, songs=1)
-    _stored(song, score, lambda: _silence(song))
+    _stored(song, score, lambda: prepare_silence(song))
     return song
 
 
-def _silence(song: Song) -> None:
-    """The listening copy of a song that has no recording."""
+def prepare_silence(song: Song) -> None:
+    """Make the listening copy of a song that has no recording. Raises OrchesisError."""
+    song.folder.mkdir(parents=True, exist_ok=True)
     command = ["ffmpeg", "-v", "error", "-nostdin", "-f", "lavfi"]
     command += ["-i", "anullsrc=r=44100:cl=stereo", "-t", f"{song.duration:.3f}"]
     command += ["-c:a", "libvorbis", "-q:a", "0", "-y", str(song.listening_path)]
@@ -163,7 +164,7 @@ def _file(upload: IO[bytes] | File[bytes]) -> IO[bytes]:
 
 def _prepared(song: Song, bundle: Bundle) -> None:
     if not bundle.recording:
-        _silence(song)
+        prepare_silence(song)
     log = json.dumps(bundle.log[:MOST_LOGGED], ensure_ascii=False)
     write_whole(song.folder / LOG_BEFORE, log.encode())
 

@@ -18,6 +18,7 @@ from django.conf import settings
 from django.contrib.sessions.models import Session
 from django.utils import timezone
 
+from studio.actions.retention import end_old_recordings
 from studio.artefacts import tidy_store
 from studio.models import OPEN_STATES, Job, Song
 from studio.storage import PARTIAL_SUFFIX
@@ -41,6 +42,7 @@ class Tidied:
     cached_files: int = 0
     sessions: int = 0
     jobs: int = 0
+    recordings: int = 0
     contents: int = 0
 
     def words(self) -> str:
@@ -49,6 +51,7 @@ class Tidied:
             f"{self.folders} folders without a song, {self.uploads} unfinished uploads, "
             f"{self.partial_files} half-written files, {self.cached_files} cached files, "
             f"{self.sessions} expired sessions, {self.jobs} old jobs, "
+            f"{self.recordings} recordings whose time was over, "
             f"{self.contents} contents without a song"
         )
 
@@ -69,6 +72,7 @@ def tidy(*, most_cache_bytes: int = MOST_CACHE_BYTES, left_for: float = LEFT_FOR
     done.cached_files = _bound_caches(media, most_cache_bytes)
     done.sessions = Session.objects.filter(expire_date__lt=timezone.now()).delete()[0]
     done.jobs = _remove_jobs()
+    done.recordings = end_old_recordings(settings.KEEP_RECORDINGS_DAYS)
     done.contents = tidy_store()
     return done
 

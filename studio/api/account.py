@@ -51,6 +51,7 @@ class UsedSerializer(serializers.Serializer[Any]):
     most_megabytes = serializers.IntegerField()
     minutes = serializers.FloatField(help_text="listened to within a day")
     most_minutes = serializers.IntegerField()
+    keep_days = serializers.IntegerField(help_text="of a recording after the last change")
 
 
 class AccountSerializer(serializers.Serializer[Any]):
@@ -266,6 +267,7 @@ def _used_values(user: User) -> dict[str, Any]:
         "most_megabytes": settings.MOST_MEGABYTES,
         "minutes": round(used.minutes, 1),
         "most_minutes": settings.MOST_MINUTES_A_DAY,
+        "keep_days": settings.KEEP_RECORDINGS_DAYS,
     }
 
 

@@ -91,6 +91,7 @@ async function remove(): Promise<void> {
           <li>{{ account.used.megabytes }} MB of recordings {{ most(account.used.most_megabytes) }}</li>
           <li>{{ Math.round(account.used.minutes) }} minutes listened to since yesterday {{ most(account.used.most_minutes) }}</li>
         </ul>
+        <p v-if="account.used.keep_days" class="quiet">A recording is kept for {{ account.used.keep_days }} days after the last change of its song. The chart stays.</p>
       </section>
       <section>
         <h2>All that is yours</h2>

@@ -3772,6 +3772,8 @@ export interface components {
              */
             minutes: number;
             most_minutes: number;
+            /** @description of a recording after the last change */
+            keep_days: number;
         };
         /** @description Which forms a layer has, and what they have to do with loudness. */
         Variant: {
