@@ -83,7 +83,7 @@ def bring_up(
     services.start_database(supervisor, ports)
     services.start_redis(supervisor)
     # What the processes of the last run counted: counters begin anew with each start.
-    shutil.rmtree(RUN / "metrics", ignore_errors=True)
+    shutil.rmtree(services.metrics_folder(), ignore_errors=True)
     environment = services.service_environment(ports, demo=demo)
     if "web" in roles:
         manage(environment, "migrate", "--verbosity", "0")
@@ -187,6 +187,7 @@ def serve(
             signal.signal(signal.SIGTERM, signal.SIG_IGN)
             print("  stopping", flush=True)
             supervisor.stop()
+            shutil.rmtree(services.metrics_folder(), ignore_errors=True)
     print("  stopped; everything is kept in .run/", flush=True)
     return 0
 

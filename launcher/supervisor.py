@@ -29,6 +29,9 @@ RESTART_WINDOW = 120.0
 REST_SECONDS = 60.0
 """A part that ended MANY_RESTARTS times in RESTART_WINDOW seconds rests so long."""
 
+SETTLED_SECONDS = 3.0
+"""Only ends so soon after the start count for that."""
+
 STOP_SECONDS = {"worker": 4.0, "printer": 4.0, "database": 20.0}
 DEFAULT_STOP_SECONDS = 8.0
 LOOK_EVERY = 0.3
@@ -44,6 +47,7 @@ class _Child:
     command: list[str]
     environment: dict[str, str]
     process: subprocess.Popen[bytes]
+    begun: float = field(default_factory=time.monotonic)
     restarts: list[float] = field(default_factory=list)
     rests_until: float = 0.0
 
@@ -116,7 +120,10 @@ class Supervisor:
         now = time.monotonic()
         if now < child.rests_until:
             return
-        child.restarts = [at for at in child.restarts if now - at < RESTART_WINDOW] + [now]
+        child.restarts = [at for at in child.restarts if now - at < RESTART_WINDOW]
+        # What ran for a while was killed, not broken: however often, it comes back at once.
+        if now - child.begun < SETTLED_SECONDS:
+            child.restarts.append(now)
         if len(child.restarts) > MANY_RESTARTS:
             child.restarts, child.rests_until = [], now + REST_SECONDS
             say(
@@ -126,9 +133,10 @@ class Supervisor:
             return
         say(f"the {child.name} ended and is started again")
         end_group(child.process.pid)
-        time.sleep(min(2.0, 0.1 * (len(child.restarts) - 1)))
+        time.sleep(min(2.0, 0.1 * max(0, len(child.restarts) - 1)))
         try:
             child.process = self._spawn(child.name, child.command, child.environment)
+            child.begun = time.monotonic()
         except OSError as error:
             # A full disk, or no more processes: the next look tries again.
             say(f"the {child.name} could not be started: {error}")

@@ -1,6 +1,7 @@
 """Files that were damaged on their way are read or refused with a sentence, never a fault."""
 
 import io
+import tempfile
 import zipfile
 
 import pytest
@@ -32,6 +33,14 @@ def packed_musicxml():
     return packed.getvalue()
 
 
+def as_uploaded(data):
+    """Read it from a file of the system's, as uploads are."""
+    with tempfile.TemporaryFile() as file:
+        file.write(data)
+        file.seek(0)
+        return read_bundle(file)
+
+
 def bundle():
     packed = io.BytesIO()
     write_bundle(packed, PIECE, decisions={}, log=[], recording=None)
@@ -45,6 +54,7 @@ def bundle():
         (".mxl", packed_musicxml, lambda data: read_part(data, "part.mxl")),
         (".mid", lambda: to_midi(PIECE), lambda data: read_part(data, "part.mid")),
         (".zip", bundle, lambda data: read_bundle(io.BytesIO(data))),
+        (".zip", bundle, as_uploaded),
     ],
 )
 def test_damaged_files_are_read_or_refused_and_never_a_fault(suffix, good, read, monkeypatch):

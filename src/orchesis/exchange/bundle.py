@@ -7,6 +7,7 @@ is not as the manifest says, and nothing of the bundle is taken.
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import json
 import zipfile
@@ -93,8 +94,9 @@ def read_bundle(source: IO[bytes], recording_to: Path | None = None) -> Bundle:
         with zipfile.ZipFile(source) as archive:
             return _read(archive, recording_to)
     except OSError as error:
-        # Our own disk's have a number, the archive's have none.
-        if error.errno is not None:
+        # Our own disk's have a number; the archive's have none, or are about a place that a damaged
+        # directory tells of and no file has.
+        if error.errno not in (None, errno.EINVAL):
             raise
         raise Refused(DAMAGED) from error
     except InvalidTranscription as error:
