@@ -32,9 +32,12 @@ class Scratch:
     def manage(self, *arguments: str) -> str:
         """Run one of Django's commands on its database; gives back what it said."""
         command = [sys.executable, str(ROOT / "studio" / "manage.py"), *arguments]
-        return subprocess.run(
-            command, env=self._environment(), cwd=ROOT, check=True, capture_output=True, text=True
-        ).stdout.strip()
+        done = subprocess.run(
+            command, env=self._environment(), cwd=ROOT, check=False, capture_output=True, text=True
+        )
+        if done.returncode != 0:
+            raise RuntimeError(f"'{arguments[0]}' failed: {done.stderr[-1500:]}")
+        return done.stdout.strip()
 
     @contextlib.contextmanager
     def talk(self, *arguments: str) -> Iterator[subprocess.Popen[str]]:

@@ -2,8 +2,8 @@
  * One song's sound: the record at any speed and constant pitch, the chart on a kit, the click.
  *
  * The audio clock rules: a course (see timeline.ts) says where the song is at each moment, the
- * stretcher is told once per change, and strokes and clicks are handed to the audio thread a
- * second ahead: a page that is busy or out of sight for less than that is late with none of them.
+ * stretcher is told once per change, and strokes and clicks are handed to the audio thread two
+ * seconds ahead: a page that is busy or out of sight for less than that is late with none of them.
  */
 import type { StretchNode } from 'signalsmith-stretch'
 import stretchUrl from 'signalsmith-stretch?url'
@@ -80,7 +80,7 @@ export interface CountedBar {
   bars?: number
 }
 
-const AHEAD_SECONDS = 1
+const AHEAD_SECONDS = 2
 const TICK_MS = 50
 /** The stretcher needs this long to be at full strength when a change comes. */
 const START_SECONDS = 0.12
