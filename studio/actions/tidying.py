@@ -16,6 +16,8 @@ from uuid import UUID
 
 from django.conf import settings
 from django.contrib.sessions.models import Session
+from django.db.models import Exists, OuterRef, Value
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from studio.actions.retention import end_old_recordings
@@ -27,6 +29,7 @@ LEFT_FOR = 3600.0
 """Seconds for which something may still be in the making: what is older was left behind."""
 
 JOBS_KEPT = timedelta(days=30)
+MOST_JOBS_AT_ONCE = 20_000
 MOST_CACHE_BYTES = 2 * 1024**3
 CACHES = ("shown", "prints")
 """Folders beside a song's recording whose files can all be worked out again."""
@@ -136,12 +139,16 @@ def _bound_caches(media: Path, most: int) -> int:
 
 def _remove_jobs() -> int:
     """Jobs that ended long ago, but of each song and kind the newest, which says how it went."""
-    old = Job.objects.exclude(state__in=OPEN_STATES).filter(
-        created_at__lt=timezone.now() - JOBS_KEPT
+    of_what = Coalesce("source_id", Value(0))
+    newer = Job.objects.annotate(of=of_what).filter(
+        song=OuterRef("song"), kind=OuterRef("kind"), of=OuterRef("of"), pk__gt=OuterRef("pk")
     )
-    newest = {}
-    for pk, song, kind, source in Job.objects.order_by("id").values_list(
-        "pk", "song_id", "kind", "source_id"
-    ):
-        newest[song, kind, source] = pk
-    return int(old.exclude(pk__in=list(newest.values())).delete()[0])
+    old = (
+        Job.objects.exclude(state__in=OPEN_STATES)
+        .filter(created_at__lt=timezone.now() - JOBS_KEPT)
+        .annotate(of=of_what)
+        .filter(Exists(newer))
+    )
+    # The database does not delete from what it asks at the same time.
+    found = list(old.values_list("pk", flat=True)[:MOST_JOBS_AT_ONCE])
+    return int(Job.objects.filter(pk__in=found).delete()[0])
