@@ -52,7 +52,7 @@ function counts(students: readonly { standing: keyof typeof SIGNS }[]): string {
             <i :style="{ width: `${Math.min(100, (100 * student.best_bpm) / one.bpm)}%` }" />
           </span>
           <small class="quiet">
-            {{ student.last ? `${Math.round(student.minutes)} min on ${student.days} ${student.days === 1 ? 'day' : 'days'}, last ${day(student.last)}` : '' }}
+            {{ student.last ? `${Math.round(student.minutes)} min on ${student.days} ${student.days === 1 ? 'day' : 'days'}, last ${day(student.last)}.` : '' }}
             {{ student.told[0] ?? '' }}
           </small>
         </li>
