@@ -72,7 +72,9 @@ def back_up(connection: Connection, media: Path, to: Path, version: str) -> Path
     """
     to.mkdir(mode=0o700, parents=True, exist_ok=True)
     before = newest(to)
-    place = to / time.strftime(NAME, time.gmtime())
+    # They are named by the second.
+    while (place := to / time.strftime(NAME, time.gmtime())).exists():
+        time.sleep(0.1)
     making = place.with_name(place.name + UNFINISHED)
     # On the disk of the files themselves; what a kill left there goes first.
     links = media / LINKS
@@ -99,8 +101,6 @@ def back_up(connection: Connection, media: Path, to: Path, version: str) -> Path
         }
         (making / MANIFEST).write_text(json.dumps(manifest, indent=1))
         making.rename(place)
-    except FileExistsError:
-        raise StepFailed("a backup was made this second: try again in the next") from None
     except OSError as error:
         raise StepFailed(f"the backup could not be written: {error.strerror}") from error
     finally:

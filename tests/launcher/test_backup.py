@@ -175,7 +175,6 @@ def test_what_is_restored_is_what_was_backed_up_while_people_worked(tmp_path):
             reader.start()
             first = orchesis(running.folder, "backup", "--to", str(kept))
             assert first.returncode == 0, first.stderr
-            time.sleep(1.1)
             second = orchesis(running.folder, "backup", "--to", str(kept))
             assert second.returncode == 0, second.stderr
         one, other = backup.backups(kept)
