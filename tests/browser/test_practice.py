@@ -127,3 +127,18 @@ def test_steps_are_moved_and_taken_off_and_kept(practice):
     page.wait_for_load_state("networkidle")
     page.reload()
     expect(page.locator(".steps li")).to_have_count(len(titles) - 1)
+
+
+def test_fewer_notes_are_chosen_and_practised_by_keys(practice):
+    page = practice
+    page.get_by_label("Which notes are practised").focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("option", name="All notes")).to_be_visible()
+    page.keyboard.press("End")
+    page.keyboard.press("Enter")
+    expect(page.locator(".plan h2")).to_have_text(re.compile(r", kick and backbeat$"))
+    # The list has given the keys back: Enter begins to practise.
+    expect(page.locator("body")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(player(page)).to_contain_text("kick and backbeat")
+    expect(page.locator("[data-test=practice-play]")).to_be_visible()

@@ -30,7 +30,8 @@ const parts = {
 const root = ref<{ $el: HTMLElement }>()
 let isDone = false
 function hidden(): void {
-  if (isDone) root.value?.$el.querySelector<HTMLElement>('[role=combobox]')?.blur()
+  // Chosen by key, the list takes the focus once more after it has closed.
+  if (isDone) setTimeout(() => root.value?.$el.querySelector<HTMLElement>('[role=combobox]')?.blur())
   isDone = false
 }
 </script>
