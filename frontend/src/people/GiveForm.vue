@@ -84,6 +84,14 @@ label {
   display: grid;
   gap: var(--gap-1);
 }
+/* One height for lists, numbers and days: their labels stand in a line. */
+form > div :deep(.choice),
+label :deep(input) {
+  height: 2.45rem;
+}
+form > div :deep(.choice) {
+  align-items: center;
+}
 .wide {
   flex: 1;
   min-width: 16rem;
@@ -92,7 +100,6 @@ label :deep(.bpm) {
   width: 7rem;
 }
 .date {
-  height: 2.45rem;
   padding: 0 var(--gap-2);
   border: 1px solid var(--line-strong);
   border-radius: 6px;
