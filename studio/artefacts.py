@@ -16,6 +16,7 @@ import hashlib
 import logging
 import os
 import tempfile
+import time
 from collections.abc import Iterator
 from datetime import timedelta
 from pathlib import Path
@@ -129,6 +130,36 @@ def tidy_store() -> int:
         if store.get_modified_time(key) < before:
             store.delete(key)
             removed += 1
+    return removed
+
+
+def bound_local(most_bytes: int) -> int:
+    """Where a store has them too, remove files here that nobody has looked at for longest.
+
+    Until all of them together take at most so many bytes; how many went. What was written or read
+    within some hours stays, whatever it takes.
+    """
+    if not is_shared():
+        return 0
+    found = []
+    for mark in Path(settings.MEDIA_ROOT).glob(f"*/**/*{MARK}"):
+        path = mark.with_name(mark.name.removesuffix(MARK))
+        with contextlib.suppress(FileNotFoundError):
+            state = path.stat()
+            found.append((max(state.st_atime, state.st_mtime), state.st_size, path))
+    total, removed = sum(size for _, size, _ in found), 0
+    before = time.time() - LEFT_FOR.total_seconds()
+    for used, size, path in sorted(found):
+        if total <= most_bytes or used > before:
+            break
+        row = _row(path)
+        if row is None or row.sha256 != _has(path):
+            # Not what the store has: another host's is newer, or this one's is not there yet.
+            continue
+        path.unlink(missing_ok=True)
+        _mark(path).unlink(missing_ok=True)
+        total -= size
+        removed += 1
     return removed
 
 

@@ -163,6 +163,9 @@ MEDIA_ROOT = Path(os.environ.get("ORCHESIS_MEDIA", RUN / "media"))
 STORE_BUCKET = os.environ.get("ORCHESIS_STORE_BUCKET", "")
 """A store that speaks S3, for several hosts; empty: the folder above is all there is."""
 
+LOCAL_MEGABYTES = int(os.environ.get("ORCHESIS_LOCAL_MB", "20000"))
+"""So much a host keeps of what the store has too; what nobody has looked at for longest goes."""
+
 STORAGES: dict[str, dict[str, Any]] = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},

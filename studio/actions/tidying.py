@@ -21,7 +21,7 @@ from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from studio.actions.retention import end_old_recordings
-from studio.artefacts import tidy_store
+from studio.artefacts import bound_local, tidy_store
 from studio.models import OPEN_STATES, Job, Song
 from studio.storage import PARTIAL_SUFFIX
 
@@ -77,6 +77,7 @@ def tidy(*, most_cache_bytes: int = MOST_CACHE_BYTES, left_for: float = LEFT_FOR
     done.jobs = _remove_jobs()
     done.recordings = end_old_recordings(settings.KEEP_RECORDINGS_DAYS)
     done.contents = tidy_store()
+    done.cached_files += bound_local(settings.LOCAL_MEGABYTES * 1024**2)
     return done
 
 

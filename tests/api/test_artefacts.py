@@ -1,11 +1,23 @@
 """Two hosts with a store between them: what one makes the other has, and nothing else is shared."""
 
+import os
+import time
+
 import pytest
 from django.core.files.storage import storages
 from django.test import override_settings
 
 from studio import artefacts
-from studio.artefacts import StoreAway, fetch, have, is_there, publish, tidy_store, withdraw
+from studio.artefacts import (
+    StoreAway,
+    bound_local,
+    fetch,
+    have,
+    is_there,
+    publish,
+    tidy_store,
+    withdraw,
+)
 from studio.models import Artefact, Job, JobKind, RunState
 from studio.queueing import queue_job
 from tests.api.conftest import work_off
@@ -131,6 +143,23 @@ def test_what_is_damaged_in_the_store_is_not_handed_on(ada_song, hosts, tmp_path
     with pytest.raises(StoreAway, match="damaged"):
         have(ada_song.listening_path)
     assert not ada_song.listening_path.exists()
+
+
+def test_what_nobody_looks_at_makes_room_and_is_fetched_again(ada_song, hosts):
+    hosts("second")
+    fetch(ada_song)
+    path = ada_song.listening_path
+    content = path.read_bytes()
+    assert bound_local(0) == 0, "it was looked at just now"
+    long_ago = time.time() - 10 * 3600
+    os.utime(path, (long_ago, long_ago))
+    assert bound_local(len(content)) == 0, "there is room"
+    (ada_song.folder / "new.ogg").write_bytes(b"not published yet")
+    assert bound_local(0) == 1
+    assert not path.exists()
+    assert (ada_song.folder / "new.ogg").exists()
+    assert have(path)
+    assert path.read_bytes() == content
 
 
 def test_without_a_store_the_folder_is_all_there_is(ada_song):
