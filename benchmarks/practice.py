@@ -38,22 +38,25 @@ SPEEDS = (0.5, 0.7, 1.0)
 Samples = npt.NDArray[np.float32]
 
 # Runs on the audio thread: hands over what passes, with the frame at which it passed. On a busy
-# machine a listener is left out of a round now and then, which nobody hears: the frame that counts
-# is the clock's, not the number of rounds.
+# machine the clock's frame is sometimes that of the round before when it is read, and a listener
+# may be left out of a round, which nobody hears: the later of both counts is the right one.
 TAP_PROCESSOR = """
 registerProcessor('tap', class extends AudioWorkletProcessor {
   constructor() {
     super()
     this.block = new Float32Array(4096)
     this.start = currentFrame
+    this.next = currentFrame
   }
   process([input]) {
-    if (currentFrame - this.start >= 4096) {
+    const frame = Math.max(currentFrame, this.next)
+    this.next = frame + 128
+    if (frame - this.start >= 4096) {
       this.port.postMessage({ start: this.start, block: this.block.slice() })
       this.block.fill(0)
-      this.start = currentFrame
+      this.start = frame
     }
-    if (input[0]) this.block.set(input[0], currentFrame - this.start)
+    if (input[0]) this.block.set(input[0], frame - this.start)
     return true
   }
 })
