@@ -107,6 +107,12 @@ def publish(song: Song) -> None:
             _publish(song, path)
 
 
+def names_of(song: Song) -> set[str]:
+    """What a song has in its folder here and in the store, what hosts keep for themselves aside."""
+    here = {path.relative_to(song.folder).as_posix() for path in _files(song.folder)}
+    return here | set(song.artefacts.values_list("name", flat=True))
+
+
 def withdraw(path: Path) -> None:
     """Remove a file of a song, here and for all hosts."""
     path.unlink(missing_ok=True)

@@ -101,7 +101,9 @@ def _stored(song: Song, score: Transcription, prepare: Callable[[], None]) -> No
             prepare()
         with transaction.atomic():
             hold_quota(song.owner)
-            need_quota(song.owner, songs=1, size=song.source_bytes)
+            # A recording that comes along is listened to.
+            minutes = song.duration / 60 if song.suffix else 0.0
+            need_quota(song.owner, songs=1, size=song.source_bytes, minutes=minutes)
             song.save()
             artefacts.publish(song)
             write_first(*lock_song(song), score)

@@ -15,10 +15,11 @@ def listen_again(song: Song) -> Job:
     if song.suffix not in SUFFIXES:
         raise NotNow("this song has no recording to listen to")
     with transaction.atomic():
+        # The person before the song, as wherever both are held.
+        hold_quota(song.owner)
         Song.objects.select_for_update().get(pk=song.pk)
         job = latest_job(song)
         if job is not None and job.state in OPEN_STATES:
             raise NotNow("this song is being listened to already")
-        hold_quota(song.owner)
         need_quota(song.owner, minutes=song.duration / 60)
         return queue_job(song, JobKind.LISTEN)

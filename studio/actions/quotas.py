@@ -69,8 +69,5 @@ def need_quota(user: User, *, songs: int = 0, size: int = 0, minutes: float = 0.
     if minutes and most and now.minutes + minutes > most:
         raise NotNow(
             f"{now.minutes:.0f} minutes were listened to for you within a day, and {most} are the "
-            "most: come back tomorrow, the recording is not stored"
-            if songs
-            else f"{now.minutes:.0f} minutes were listened to for you within a day, and {most} are "
-            "the most: come back tomorrow"
+            "most: come back tomorrow"
         )

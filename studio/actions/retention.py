@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 from datetime import timedelta
+from fnmatch import fnmatch
 
 from django.db import transaction
 from django.utils import timezone
@@ -16,11 +17,10 @@ from studio import artefacts
 from studio.actions.exchange import prepare_silence
 from studio.actions.sources import remove_source
 from studio.models import OPEN_STATES, Song
-from studio.values.heard import heard_path
 
 log = logging.getLogger(__name__)
 
-HEARD = ("source*", "*.ogg", "*.npz", "peaks.bin")
+HEARD = ("source*", "*.ogg", "*.npz", "peaks.bin", "heard-again.json", "mixes/*")
 """Everything of a song's folder in which its recording can be heard or seen."""
 
 
@@ -41,21 +41,20 @@ def end_old_recordings(days: int) -> int:
 
 
 def end_recording(song: Song) -> bool:
-    """Leave of a song its chart alone. False while somebody works on its recording."""
+    """Leave of a song its chart alone. False while somebody works on its recording.
+
+    Its row says so last: what is killed in the midst is taken up the next day.
+    """
     with transaction.atomic():
         locked = Song.objects.select_for_update().get(pk=song.pk)
         if locked.jobs.filter(state__in=OPEN_STATES).exists() or not locked.suffix:
             return False
         for source in list(locked.sources.all()):
             remove_source(source)
-        # The row first: a kill after it leaves files that nobody reaches, never a row without one.
+        for name in artefacts.names_of(locked):
+            if any(fnmatch(name, pattern) for pattern in HEARD):
+                artefacts.withdraw(locked.folder / name)
+        prepare_silence(locked)
+        artefacts.publish(locked)
         Song.objects.filter(pk=locked.pk).update(suffix="", source_bytes=0)
-    for pattern in HEARD:
-        for path in sorted(locked.folder.glob(pattern)):
-            artefacts.withdraw(path)
-    artefacts.withdraw(heard_path(locked))
-    for row in list(locked.artefacts.filter(name__startswith="source")):
-        artefacts.withdraw(locked.folder / row.name)
-    prepare_silence(locked)
-    artefacts.publish(locked)
     return True

@@ -8,6 +8,7 @@ from django.core.files.storage import storages
 from django.test import override_settings
 
 from studio import artefacts
+from studio.actions.retention import end_recording
 from studio.artefacts import (
     StoreAway,
     bound_local,
@@ -160,6 +161,20 @@ def test_what_nobody_looks_at_makes_room_and_is_fetched_again(ada_song, hosts):
     assert (ada_song.folder / "new.ogg").exists()
     assert have(path)
     assert path.read_bytes() == content
+
+
+def test_a_recording_that_ends_is_gone_from_the_store_too(ada_song, hosts):
+    for name in ("source.ogg", "drums-down.ogg", "evidence.npz"):
+        (ada_song.folder / name).write_bytes(b"sound")
+    publish(ada_song)
+    # The host that looks after it has none of its files.
+    hosts("second")
+    assert end_recording(ada_song)
+    assert set(ada_song.artefacts.values_list("name", flat=True)) == {"listening.ogg", "peaks.bin"}
+    hosts("first")
+    assert not have(ada_song.folder / "drums-down.ogg")
+    assert have(ada_song.listening_path)
+    assert ada_song.listening_path.read_bytes().startswith(b"OggS")
 
 
 def test_without_a_store_the_folder_is_all_there_is(ada_song):

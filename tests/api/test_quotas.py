@@ -3,6 +3,7 @@
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from studio.actions.exchange import import_bundle
 from studio.actions.importing import import_recording
 from studio.actions.quotas import used_by
 from studio.actions.sources import add_source
@@ -76,3 +77,14 @@ def test_who_is_full_is_told_before_the_file_is_sent(settings, as_ada, ada_song)
     told = as_ada.get("/api/uploads/allowed", headers={"x-upload-length": "100000"})
     assert told.status_code == 403
     assert "Remove a song first" in told["X-Refusal"]
+
+
+def test_a_bundle_with_a_recording_counts_as_listening(settings, as_ada, ada, ada_song, wav):
+    ada_song.suffix = ".wav"
+    ada_song.source_path.write_bytes(wav.read())
+    Song.objects.filter(pk=ada_song.pk).update(duration=600, suffix=".wav")
+    content = b"".join(as_ada.get(f"/api/songs/{ada_song.id}/bundle").streaming_content)
+    settings.MOST_MINUTES_A_DAY = 10
+    with pytest.raises(NotNow, match="come back tomorrow"):
+        import_bundle(ada, SimpleUploadedFile("song.zip", content))
+    assert Song.objects.count() == 1

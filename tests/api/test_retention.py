@@ -5,6 +5,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
+from studio.actions import retention
 from studio.actions.tidying import tidy
 from studio.models import Job, JobKind, RunState, Song, Source
 
@@ -12,7 +13,11 @@ from studio.models import Job, JobKind, RunState, Song, Source
 @pytest.fixture
 def heard(ada_song):
     """A song with all that belongs to a recording."""
-    for name in ("source.ogg", "drums-down.ogg", "evidence.npz", "peaks.bin", "heard-again.json"):
+    (ada_song.folder / "mixes").mkdir()
+    for name in (
+        "source.ogg", "drums-down.ogg", "evidence.npz", "peaks.bin", "heard-again.json",
+        "mixes/slow.mp3",
+    ):  # fmt: skip
         (ada_song.folder / name).write_bytes(b"sound")
     second = Source.objects.create(song=ada_song, title="Live", suffix=".ogg")
     second.source_path.write_bytes(b"sound")
@@ -28,7 +33,7 @@ def test_what_is_old_goes_and_its_chart_is_played_by_the_kit(settings, heard, as
     age(heard, 31)
     before = as_ada.get(f"/api/songs/{heard.id}/score").json()
     assert tidy().recordings == 1
-    for path in heard.folder.iterdir():
+    for path in heard.folder.rglob("*"):
         assert path.is_dir() or path.read_bytes() != b"sound", path.name
     assert not heard.sources.exists()
     told = as_ada.get(f"/api/songs/{heard.id}").json()
@@ -39,6 +44,17 @@ def test_what_is_old_goes_and_its_chart_is_played_by_the_kit(settings, heard, as
     assert as_ada.get(f"/api/songs/{heard.id}/audio").status_code == 200
     assert as_ada.post(f"/api/songs/{heard.id}/listening").status_code == 409
     assert tidy().recordings == 0
+
+
+def test_what_was_stopped_in_the_midst_is_taken_up_the_next_day(settings, heard, monkeypatch):
+    settings.KEEP_RECORDINGS_DAYS = 30
+    age(heard, 31)
+    with monkeypatch.context() as broken:
+        broken.setattr(retention, "prepare_silence", lambda song: 1 / 0)
+        assert tidy().recordings == 0
+    assert tidy().recordings == 1
+    heard.refresh_from_db()
+    assert heard.suffix == ""
 
 
 @pytest.mark.parametrize(("rule", "days"), [(0, 4000), (30, 29)])
