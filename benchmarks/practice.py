@@ -123,17 +123,23 @@ class Found:
     aim: str
 
 
+SILENCE_BEFORE = 0.01
+"""Seconds of silence at its beginning by which a recording tells that nothing sounded yet."""
+
+
 def onsets(samples: Samples, rate: float, *, quiet: float, apart: float) -> npt.NDArray[np.float64]:
     """Seconds at which sound sets in after silence, to the sample.
 
     samples : mono. quiet : level below which nothing is heard. apart : least distance in seconds.
+
+    What sounds already when a recording begins has set in before it: when, nobody can tell.
     """
     loud = np.flatnonzero(np.abs(samples) > quiet)
     found: list[float] = []
     for at in loud:
         if not found or at / rate - found[-1] > apart:
             found.append(at / rate)
-    return np.array(found)
+    return np.array([time for time in found if time > SILENCE_BEFORE])
 
 
 def _taken(page: Any) -> tuple[Samples, float, float, dict[str, float]]:

@@ -9,6 +9,7 @@ from rest_framework import serializers
 from orchesis.chart.options import Level
 from orchesis.practice.progress import Standing
 from studio.api.fields import FiniteField
+from studio.api.practice_serializers import GivenHereSerializer
 from studio.people import GroupKind, SeatRole, WishState
 
 MOST_SEATS = 200
@@ -118,20 +119,12 @@ class GiveSerializer(serializers.Serializer[Any]):
     student = serializers.IntegerField(allow_null=True, default=None)
 
 
-class AssignmentSerializer(serializers.Serializer[Any]):
-    """Something that was given."""
+class AssignmentSerializer(GivenHereSerializer):
+    """Something that was given, wherever it is told of."""
 
-    id = serializers.IntegerField()
-    group = serializers.CharField()
     student = serializers.CharField(allow_null=True)
     song = serializers.UUIDField()
     title = serializers.CharField()
-    target = serializers.CharField()
-    name = serializers.CharField()
-    level = serializers.CharField()
-    bpm = serializers.FloatField()
-    due = serializers.DateField(allow_null=True)
-    words = serializers.CharField()
 
 
 class ProgressSerializer(serializers.Serializer[Any]):

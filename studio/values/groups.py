@@ -15,7 +15,7 @@ from orchesis.practice.schedule import Feeling
 from studio.models import PracticeEntry
 from studio.people import Assignment, Group, Invitation, Member, Wish
 from studio.values.access import given_to
-from studio.values.practice import target_at
+from studio.values.practice import given_values, target_at
 
 JOIN_PAGE = "/join/"
 """Where an invitation leads: its secret comes after it."""
@@ -83,17 +83,10 @@ def invitation_values(one: Invitation) -> dict[str, Any]:
 def assignment_values(given: Assignment) -> dict[str, Any]:
     """Something that was given."""
     return {
-        "id": given.pk,
-        "group": given.group.name,
+        **given_values(given),
         "student": given.student.get_username() if given.student else None,
         "song": given.song_id,
         "title": given.song.title,
-        "target": given.target,
-        "name": given.name,
-        "level": given.level,
-        "bpm": given.bpm,
-        "due": given.due,
-        "words": given.words,
     }
 
 

@@ -324,7 +324,7 @@ def overview_values(
             for due in next_session(plan.steps, _played(entries, plan.target), _today())
         ],
         "log": [entry_values(entry) for entry in entries[-MOST_LOGGED:]],
-        "given": [_given_values(one) for one in _given_here(song, viewer)],
+        "given": [given_values(one) for one in _given_here(song, viewer)],
         "body": body_values(owner),
     }
 
@@ -343,7 +343,8 @@ def goal_of(song: Song, viewer: User | AnonymousUser, target: str) -> float | No
     )
 
 
-def _given_values(one: Assignment) -> dict[str, Any]:
+def given_values(one: Assignment) -> dict[str, Any]:
+    """What a teacher asks for."""
     return {
         "id": one.pk,
         "target": one.target,

@@ -1856,22 +1856,22 @@ export interface components {
             sessions: components["schemas"]["OpenSession"][];
             used: components["schemas"]["Used"];
         };
-        /** @description Something that was given. */
+        /** @description Something that was given, wherever it is told of. */
         Assignment: {
             id: number;
-            group: string;
-            student: string | null;
-            /** Format: uuid */
-            song: string;
-            title: string;
             target: string;
+            level: components["schemas"]["LevelEnum"];
             name: string;
-            level: string;
             /** Format: double */
             bpm: number;
             /** Format: date */
             due: string | null;
             words: string;
+            group: string;
+            student: string | null;
+            /** Format: uuid */
+            song: string;
+            title: string;
         };
         /** @description A bar with its hits. */
         Bar: {
@@ -1986,19 +1986,19 @@ export interface components {
         /** @description Something that was given, and how far each is. */
         ClassAssignment: {
             id: number;
-            group: string;
-            student: string | null;
-            /** Format: uuid */
-            song: string;
-            title: string;
             target: string;
+            level: components["schemas"]["LevelEnum"];
             name: string;
-            level: string;
             /** Format: double */
             bpm: number;
             /** Format: date */
             due: string | null;
             words: string;
+            group: string;
+            student: string | null;
+            /** Format: uuid */
+            song: string;
+            title: string;
             students: components["schemas"]["Student"][];
         };
         /** @description A click of the metronome: 2 downbeat, 1 beat, 0 between. */
@@ -2813,19 +2813,19 @@ export interface components {
         /** @description What the asker was given. */
         MineToPractise: {
             id: number;
-            group: string;
-            student: string | null;
-            /** Format: uuid */
-            song: string;
-            title: string;
             target: string;
+            level: components["schemas"]["LevelEnum"];
             name: string;
-            level: string;
             /** Format: double */
             bpm: number;
             /** Format: date */
             due: string | null;
             words: string;
+            group: string;
+            student: string | null;
+            /** Format: uuid */
+            song: string;
+            title: string;
             progress: components["schemas"]["Progress"];
         };
         /** @description A practice mix. */

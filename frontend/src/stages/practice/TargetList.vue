@@ -4,12 +4,13 @@ import { computed } from 'vue'
 import ChoiceField from '@/base/ChoiceField.vue'
 import { LEVELS } from '@/stages/chart/options'
 import { useOpenSong } from '@/song/openSong'
+import { wholeOf } from './usePractice'
 
 const { practice } = useOpenSong()
 const due = computed(() => {
   const found = new Map<string, number>()
   for (const { target } of practice.overview.value?.session ?? []) {
-    const [whole] = target.split('--') as [string]
+    const whole = wholeOf(target)
     found.set(whole, (found.get(whole) ?? 0) + 1)
   }
   return found

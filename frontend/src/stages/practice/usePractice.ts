@@ -26,6 +26,11 @@ export function targetAt(target: string, level: PracticeLevel): string {
   return level === 'all' || target.startsWith('exercise') ? target : `${target}--${level}`
 }
 
+/** The groove or fill of which this is a level. */
+export function wholeOf(target: string): string {
+  return target.split('--')[0]!
+}
+
 /** `sentLevel`: of a guest, what the sender of his link chose. */
 export function usePractice(songId: string, part: Part, isShown: () => boolean, isGuest = false, sentLevel: PracticeLevel = 'all') {
   const of = { params: { path: { song_id: songId } } }
