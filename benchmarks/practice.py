@@ -38,8 +38,8 @@ SPEEDS = (0.5, 0.7, 1.0)
 Samples = npt.NDArray[np.float32]
 
 # Runs on the audio thread: hands over what passes, with the frame at which it passed. On a busy
-# machine the clock's frame is sometimes that of the round before when it is read, and a listener
-# may be left out of a round, which nobody hears: the later of both counts is the right one.
+# machine the clock's frame is sometimes that of the round before when it is read: the later of the
+# clock and of our own count is the right one.
 TAP_PROCESSOR = """
 registerProcessor('tap', class extends AudioWorkletProcessor {
   constructor() {
