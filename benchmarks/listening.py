@@ -12,8 +12,8 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from benchmarks.scores import BEAT_TOLERANCE, HIT_TOLERANCE, f_measure, merged
-from orchesis.audio.decode import decode_with_copies
-from orchesis.listening.parts import samples_of_file, write_parts
+from orchesis.audio.decode import write_listening_copy
+from orchesis.listening.parts import decoded, write_parts
 from orchesis.music.instruments import CYMBALS, STRUCK_HATS, Instrument
 from orchesis.music.json import loads
 from orchesis.music.values import Transcription
@@ -50,15 +50,13 @@ def measure_here(path: Path) -> Figures:
     """Transcribe in this process and compare with the true score beside the file, if any."""
     began = time.monotonic()
     with tempfile.TemporaryDirectory() as name:
-        # As a run of the worker does it, the listening copy and the parts included.
+        # What the workers do for a song: the copy to play from, the run, the parts.
         folder = Path(name)
-        plain = folder / "plain"
-        recording = decode_with_copies(path, listening_copy=folder / "copy.ogg", stereo=plain)
-        result = transcribe(path, recording=recording)
-        del recording
+        write_listening_copy(path, folder / "copy.ogg")
+        result = transcribe(path)
         found = result.transcription
         if result.heard and result.heard.detail and result.heard.detail.masks is not None:
-            write_parts(samples_of_file(plain), result.heard.detail.masks, folder)
+            write_parts(decoded(path), result.heard.detail.masks, folder)
     spent = time.monotonic() - began
     answer = path.with_suffix(".score.json")
     truth = loads(answer.read_text()) if answer.exists() else found

@@ -13,6 +13,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Collection, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
@@ -22,8 +23,27 @@ from launcher.supervisor import CHILDREN, Supervisor, end_leftovers
 from launcher.web import start_web
 
 ANSWER_SECONDS = 40.0
-NICENESS = {"listen": "10", "print": "5"}
-"""Listening takes all the processor there is: pages and edits come before it."""
+
+
+@dataclass(frozen=True)
+class Worker:
+    """A worker of a host: its name among the processes, how much it stands back, how many jobs at
+    once.
+    """
+
+    name: str
+    niceness: int
+    at_once: int = 1
+
+
+WORKERS = {
+    "listen": Worker("worker", 10),
+    "engrave": Worker("engraver", 0, at_once=2),
+    "render": Worker("renderer", 5),
+    "small": Worker("helper", 3),
+}
+"""By queue. Listening takes all the processor there is: pages and edits come before it. Engraving
+is waited for as a page is."""
 
 
 @contextlib.contextmanager
@@ -61,10 +81,9 @@ def manage(environment: dict[str, str], *arguments: str) -> None:
         raise StepFailed(f"{done.stderr[-1500:]}\n'manage.py {' '.join(arguments)}' failed")
 
 
-ROLES = ("web", "listen", "print", "keeper")
-"""What a host may do: pages and the API; listening; printing and mixing; looking after jobs."""
-
-WORKERS = {"listen": "worker", "print": "printer"}
+ROLES = ("web", *WORKERS, "keeper")
+"""What a host may do: pages and the API; listening; drawing what is waited for; printing, mixing
+and taking records apart; what takes a second or two; looking after jobs."""
 
 
 def bring_up(
@@ -88,10 +107,10 @@ def bring_up(
     if "web" in roles:
         manage(environment, "migrate", "--verbosity", "0")
     say("starting the workers and the web server")
-    for queue, name in WORKERS.items():
+    for queue, worker in WORKERS.items():
         if queue in roles:
-            worker = {**environment, "ORCHESIS_ROLE": "worker"}
-            supervisor.start(name, worker_command(queue), worker)
+            role = {**environment, "ORCHESIS_ROLE": "worker"}
+            supervisor.start(worker.name, worker_command(queue), role)
     if "keeper" in roles:
         keeper = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "keep"]
         supervisor.start("keeper", keeper, {**environment, "ORCHESIS_ROLE": "keeper"})
@@ -106,13 +125,16 @@ def bring_up(
 
 
 def worker_command(queue: str) -> list[str]:
-    """The command of the worker that takes a queue's jobs, one at a time."""
-    command = ["nice", "-n", NICENESS[queue], str(PYTHON), "-m", "celery"]
+    """The command of the worker that takes a queue's jobs."""
+    worker = WORKERS[queue]
+    command = ["nice", "-n", str(worker.niceness), str(PYTHON), "-m", "celery"]
     # Hosts of one name, or two of ours on one machine, are told apart by their process.
     host = f"{queue}-{os.getpid()}@%h"
     command += ["-A", "studio.celery_app", "worker", "--queues", queue, "--hostname", host]
-    command += ["--concurrency", "1", "--loglevel", "INFO", "--without-gossip", "--without-mingle"]
-    return [*command, "--max-tasks-per-child", "50"]
+    command += ["--concurrency", str(worker.at_once), "--loglevel", "INFO"]
+    command += ["--without-gossip", "--without-mingle"]
+    # What caches and libraries gather is let go now and then; engravers do far more, smaller tasks.
+    return [*command, "--max-tasks-per-child", "2000" if queue == "engrave" else "50"]
 
 
 def on_the_running(*arguments: str) -> int:

@@ -175,7 +175,9 @@ def start_redis(supervisor: Supervisor) -> None:
     path.unlink(missing_ok=True)
     command = [program("redis-server"), "--port", "0", "--unixsocket", str(path)]
     command += ["--unixsocketperm", "700", "--dir", str(folder), "--appendonly", "yes"]
-    command += ["--maxmemory-policy", "noeviction", "--loglevel", "warning"]
+    # What has a time to live (drawings, answers) makes room for the rest; jobs have none.
+    command += ["--maxmemory", "384mb", "--maxmemory-policy", "volatile-lru"]
+    command += ["--loglevel", "warning"]
     # A full disk stops no jobs: what the queue holds is in the database too.
     command += ["--save", "", "--stop-writes-on-bgsave-error", "no"]
     supervisor.start("queue", command, dict(os.environ))

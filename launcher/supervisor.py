@@ -32,7 +32,11 @@ REST_SECONDS = 60.0
 SETTLED_SECONDS = 3.0
 """Only ends so soon after the start count for that."""
 
-STOP_SECONDS = {"worker": 4.0, "printer": 4.0, "database": 20.0}
+WORKER_SECONDS = 4.0
+STOP_SECONDS = {
+    **dict.fromkeys(("worker", "engraver", "renderer", "helper"), WORKER_SECONDS),
+    "database": 20.0,
+}
 DEFAULT_STOP_SECONDS = 8.0
 LOOK_EVERY = 0.3
 

@@ -13,6 +13,6 @@ class StudioConfig(AppConfig):
         from orchesis.chart.engrave import share_drawings
         from studio import celery_app  # noqa: F401
         from studio.drawings import RedisDrawings
-        from studio.jobs import work  # noqa: F401
+        from studio.jobs import engraving, work  # noqa: F401
 
         share_drawings(RedisDrawings())

@@ -29,7 +29,7 @@ class RedisDrawings:
     def put(self, name: str, drawing: bytes) -> None:
         """Keep a drawing for half a day."""
         try:
-            self._redis().setex(PREFIX + name, KEPT_SECONDS, drawing)
+            self._redis().set(PREFIX + name, drawing, ex=KEPT_SECONDS)
         except redis.RedisError:
             return
 

@@ -42,6 +42,9 @@ job_seconds = Histogram(
 stage_seconds = Histogram(
     "orchesis_stage_seconds", "Stages of jobs", ("kind", "stage"), buckets=LONG_SECONDS
 )
+engraving_seconds = Histogram(
+    "orchesis_engraving_seconds", "What was worked out for who waits", ("what",), buckets=SECONDS
+)
 errors = Counter("orchesis_errors", "Requests and jobs that ended by a fault of ours", ("where",))
 
 

@@ -45,6 +45,8 @@ class Song(models.Model):
     tempo_bpm = models.FloatField(default=0.0)
     meter = models.CharField(max_length=8, blank=True)
     header = models.JSONField(null=True)
+    # Which run the evidence beside it is of: what is worked out from it is kept by that.
+    heard = models.PositiveIntegerField(default=0)
     loudness = models.JSONField(default=list)
     revision = models.PositiveIntegerField(default=0)
     kit = models.ForeignKey(Kit, models.SET_NULL, null=True, related_name="songs")
@@ -96,6 +98,10 @@ class Song(models.Model):
         """The waveform, a byte for each hundredth of a second."""
         return self.folder / "peaks.bin"
 
+    def masks_path(self, run: int) -> Path:
+        """The drums' share of the sound as a run heard it, until the record is taken apart."""
+        return self.folder / f"masks-{run}.npz"
+
     def part_path(self, part: str) -> Path:
         """Drums forward, drums down, bass forward."""
         return self.folder / f"{part}.ogg"
@@ -134,6 +140,9 @@ class JobKind(models.TextChoices):
     """What the workers do for a song."""
 
     LISTEN = "listen", "listening"
+    COPY = "copy", "making the copy to play from"
+    PARTS = "parts", "taking the record apart"
+    PREPARE = "prepare", "preparing the page"
     LINE_UP = "line_up", "lining up a second recording"
     PRINT = "print", "printing the chart"
     MIX = "mix", "rendering a practice mix"
@@ -174,6 +183,8 @@ class Job(models.Model):
     trace = models.CharField(max_length=32, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     woken_at = models.DateTimeField(null=True)
+    # When somebody last looked at the song while this waited.
+    asked_at = models.DateTimeField(null=True)
     started_at = models.DateTimeField(null=True)
     heartbeat_at = models.DateTimeField(null=True)
     finished_at = models.DateTimeField(null=True)

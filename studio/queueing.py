@@ -16,7 +16,7 @@ from typing import Any
 from celery import current_app
 from django.conf import settings
 from django.db import transaction
-from django.db.models import F, OuterRef, Subquery
+from django.db.models import Case, F, OuterRef, Q, Subquery, Value, When
 from django.db.models.functions import Now
 from django.utils import timezone
 
@@ -34,13 +34,22 @@ MOST_ATTEMPTS = 2
 """The first, and the one by itself after an interruption. Then a person decides."""
 
 WAKE_AGAIN_AFTER = timedelta(seconds=10)
+LOOKED_AT_WITHIN = timedelta(seconds=20)
+"""A job of a song that somebody looks at goes before those that nobody waits for."""
+
 QUEUE_OF = {
     JobKind.LISTEN: "listen",
     JobKind.LINE_UP: "listen",
-    JobKind.PRINT: "print",
-    JobKind.MIX: "print",
+    JobKind.PARTS: "render",
+    JobKind.PRINT: "render",
+    JobKind.MIX: "render",
+    JobKind.COPY: "small",
+    JobKind.PREPARE: "small",
 }
 """Long work and short work have workers of their own: a page is not printed after an album."""
+
+WAITED_FOR = (JobKind.PRINT, JobKind.MIX)
+"""Somebody sits before these: they go before what is made in advance."""
 
 GOES_ON = "It was interrupted and goes on by itself."
 INTERRUPTED = "It was interrupted twice. Nothing of the song was changed; try again."
@@ -100,8 +109,9 @@ def sleeping_jobs() -> list[Job]:
 def claim_next(queue: str) -> Job | None:
     """Take the next job of a queue for this worker, each user in turn; None where there is none.
 
-    First comes whoever was served longest ago, or never: a single song does not wait behind
-    somebody's album. Of one user's jobs the oldest comes first.
+    First comes what a person waits for: a print, a mix, whatever belongs to a song that is looked
+    at. Then whoever was served longest ago, or never: a single song does not wait behind somebody's
+    album. Of one user's jobs the oldest comes first.
     """
     kinds = kinds_of(queue)
     served = (
@@ -114,8 +124,8 @@ def claim_next(queue: str) -> Job | None:
     waiting = Job.objects.filter(state=RunState.QUEUED, kind__in=kinds, cancel_requested=False)
     while True:
         job = (
-            waiting.annotate(served=Subquery(served))
-            .order_by(F("served").asc(nulls_first=True), "id")
+            waiting.annotate(served=Subquery(served), waited_for=_is_waited_for())
+            .order_by("-waited_for", F("served").asc(nulls_first=True), "id")
             .first()
         )
         if job is None:
@@ -131,6 +141,19 @@ def claim_next(queue: str) -> Job | None:
         )
         if taken:
             return Job.objects.select_related("song", "source").get(pk=job.pk)
+
+
+def _is_waited_for() -> Case:
+    return Case(
+        When(Q(kind__in=WAITED_FOR) | Q(asked_at__gt=Now() - LOOKED_AT_WITHIN), then=Value(1)),
+        default=Value(0),
+    )
+
+
+def looked_at(song: Song) -> None:
+    """Note that somebody looks at a song now: what of it waits is waited for."""
+    stale = Q(asked_at=None) | Q(asked_at__lt=Now() - LOOKED_AT_WITHIN / 4)
+    song.jobs.filter(stale, state=RunState.QUEUED).update(asked_at=Now())
 
 
 def latest_job(

@@ -134,7 +134,7 @@ def finished(person: Person, songs: list[str], seconds: float) -> list[str]:
 def kill(stack: Stack) -> None:
     """As if its plug were pulled: everything that belongs to it, at once."""
     pids = []
-    for name in ("worker", "printer", "keeper", "app", "web"):
+    for name in ("worker", "engraver", "renderer", "helper", "keeper", "app", "web"):
         pids += [*stack.workers_of(name), *([own] if (own := stack.pid_of(name)) else [])]
     stack.kill_launcher()
     for pid in pids:

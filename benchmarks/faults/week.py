@@ -110,7 +110,7 @@ def _day(
 def _taken(stack: Stack) -> dict[str, float]:
     """Memory of each part and its children, disk below the folder by kind, in MB."""
     found = {}
-    for name in ("app", "worker", "printer", "keeper", "database", "queue"):
+    for name in ("app", "worker", "engraver", "renderer", "helper", "keeper", "database", "queue"):
         pids = [stack.pid_of(name), *stack.workers_of(name)]
         found[f"memory of {name}"] = sum(_memory(pid) for pid in pids if pid)
     queue = redis.Redis(unix_socket_path=str(stack.folder / "redis.sock"))

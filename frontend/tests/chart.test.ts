@@ -278,11 +278,21 @@ describe('fetching', () => {
     await vi.advanceTimersByTimeAsync(50)
     broken = true
     part.value = at(2)
-    await vi.advanceTimersByTimeAsync(50)
-    expect(problem.value).toBe('The engraver is busy.')
+    await vi.advanceTimersByTimeAsync(10_000)
+    expect(problem.value, 'tried some times by itself').toBe('The engraver is busy.')
     expect(chart.value!.revision).toBe(1)
     broken = false
     await fetchChart()
+    expect(problem.value).toBe('')
+  })
+
+  it('asks again by itself where who draws is away for a moment', async () => {
+    let answers = 0
+    const { chart, problem } = fetching(() =>
+      ++answers < 3 ? answer({ code: 'away', detail: 'It is tried again.' }, 503) : answer(chartOf()),
+    )
+    await vi.advanceTimersByTimeAsync(5000)
+    expect(chart.value!.revision).toBe(1)
     expect(problem.value).toBe('')
   })
 

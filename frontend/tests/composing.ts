@@ -63,6 +63,7 @@ export function score(bars: Bar[]): Score {
     sections: [],
     fills: [],
     parts: [],
+    parts_coming: false,
     listening: {
       confirmed: [],
       tempo: { median: 120, slowest: 120, fastest: 120, click: true, words: 'Steady at 120.', curve: [[0, 120]] },
@@ -86,7 +87,7 @@ export function score(bars: Bar[]): Score {
 }
 
 /** What of a song is one's own. */
-export const MINE = { parts: [], can_undo: false, can_redo: false, heard_again: false }
+export const MINE = { parts: [], parts_coming: false, can_undo: false, can_redo: false, heard_again: false }
 
 /** A server's answer. */
 export function answer(body: unknown, status = 200): Response {

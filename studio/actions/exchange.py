@@ -144,6 +144,8 @@ def import_bundle(owner: User, upload: IO[bytes] | File[bytes]) -> Song:
         locked.header = {**(locked.header or {}), **_checked(ours)}
         locked.save(update_fields=["header"])
         if bundle.recording:
+            if not artefacts.is_there(song.listening_path):
+                queue_job(locked, JobKind.COPY)
             queue_job(locked, JobKind.LISTEN)
     song.refresh_from_db()
     return song

@@ -48,6 +48,7 @@ def import_recording(owner: User, upload: File[bytes], title: str = "") -> Song:
             need_quota(owner, songs=1, size=upload.size, minutes=song.duration / 60)
             song.save()
             artefacts.publish(song)
+            queue_job(song, JobKind.COPY)
             queue_job(song, JobKind.LISTEN)
     except BaseException:
         shutil.rmtree(song.folder, ignore_errors=True)

@@ -19,7 +19,7 @@ from studio.actions.charting import DecidePart, SetCue
 from studio.actions.exchange import TakePart, bundle_of, lined_up, part_of
 from studio.actions.prints import MADE_BY_WORKER, printed
 from studio.api.access import ForLinks, own_user, scored_song
-from studio.api.answers import performed
+from studio.api.answers import as_json, performed
 from studio.api.chart_serializers import (
     ChartOptionsSerializer,
     ChartQuerySerializer,
@@ -35,8 +35,9 @@ from studio.api.ranges import stored_file
 from studio.api.serializers import EditedSerializer
 from studio.api.uploads import need_file
 from studio.api.validation import validated_body, validated_query
+from studio.engravers import engraved
 from studio.values.access import Role
-from studio.values.charts import chart_values, charted, signature
+from studio.values.charts import chart_stamp, charted, options_to_json, signature
 from studio.values.stored import load_transcription
 
 
@@ -44,16 +45,18 @@ class ChartView(ForLinks):
     """The chart on its pages."""
 
     @extend_schema(responses=ChartSerializer, parameters=[ChartQuerySerializer])
-    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
         """The chart in the reading and with the signs that are asked for.
 
         After an edit only the systems that the asker lacks are sent.
         """
         song = scored_song(request, song_id, Role.LINK)
         asked = validated_query(request, ChartQuerySerializer)
-        known = frozenset(filter(None, asked.pop("have").split(",")))
+        known = sorted(set(filter(None, asked.pop("have").split(","))))
+        options = chart_options(asked)
+        wanted = {"options": options_to_json(options), "known": known}
         # These values are our own and typed: see ScoreView.
-        return Response(chart_values(song, chart_options(asked), known))
+        return as_json(engraved("chart", str(song.pk), wanted, chart_stamp(song, options)))
 
 
 class CuesView(APIView):

@@ -25,7 +25,7 @@ from studio.actions.grid import (
     TakeReading,
 )
 from studio.api.access import own_user, scored_song
-from studio.api.answers import performed
+from studio.api.answers import as_json, performed
 from studio.api.ranges import kept_answer
 from studio.api.serializers import (
     BarLineSerializer,
@@ -38,7 +38,9 @@ from studio.api.serializers import (
     TypedTempoSerializer,
 )
 from studio.api.validation import validated_body, validated_query
-from studio.values.page import reading_page
+from studio.engravers import engraved
+from studio.values.page import reading_path
+from studio.values.shown import code_stamp
 
 
 def change(
@@ -60,7 +62,11 @@ class ReadingView(APIView):
         assert song.header is not None
         if key not in [reading["key"] for reading in song.header.get("readings", [])]:
             raise NotFound("This song has no such reading.")
-        return kept_answer(request._request, *reading_page(song, key))
+        path = reading_path(song, key)
+        if path.exists():
+            return kept_answer(request._request, path, path.read_bytes())
+        stamp = f"{song.revision} {song.title} {code_stamp()}"
+        return as_json(engraved("reading", str(song.pk), {"key": key}, stamp))
 
     @extend_schema(request=ReadingChoiceSerializer, responses=EditedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import struct
 import uuid
 from collections.abc import Callable
 from typing import Any
 
-import numpy as np
 from django.http import HttpResponse
 from django.http.response import HttpResponseBase
 from drf_spectacular.types import OpenApiTypes
@@ -18,7 +18,6 @@ from rest_framework.views import APIView
 
 from orchesis.edits.edit import edit_from_json
 from orchesis.edits.gesture import gesture_from_json
-from orchesis.listening.picture import sound_picture
 from studio.actions.lexicon import name_rhythm
 from studio.actions.notes import (
     AsPhrase,
@@ -29,7 +28,7 @@ from studio.actions.notes import (
     ReopenBars,
 )
 from studio.api.access import own_user, scored_song
-from studio.api.answers import performed
+from studio.api.answers import as_json, performed
 from studio.api.groove_serializers import (
     ChainOfSerializer,
     ChainSerializer,
@@ -49,16 +48,16 @@ from studio.api.groove_serializers import (
 from studio.api.ranges import kept_answer
 from studio.api.serializers import EditedSerializer
 from studio.api.validation import validated_body, validated_query
-from studio.artefacts import have
+from studio.engravers import engraved
 from studio.models import OwnRhythm, Song
 from studio.values.grooves import (
     evidence_values,
-    relisten_values,
     saying_values,
     shade_values,
 )
 from studio.values.kin import library_of
 from studio.values.page import grooves_page
+from studio.values.shown import code_stamp
 from studio.values.stored import load_transcription
 
 
@@ -140,10 +139,11 @@ class RelistenView(APIView):
     """Listening again with what was settled."""
 
     @extend_schema(responses=RelistenSerializer)
-    def get(self, request: Request, song_id: uuid.UUID) -> Response:
+    def get(self, request: Request, song_id: uuid.UUID) -> HttpResponse:
         """What would change in the other bars; nothing is changed by asking."""
         song = scored_song(request, song_id)
-        return Response(relisten_values(song, load_transcription(song)))
+        stamp = f"{song.revision} {song.heard} {code_stamp()}"
+        return as_json(engraved("relisten", str(song.pk), {}, stamp))
 
 
 class GesturesView(APIView):
@@ -302,12 +302,11 @@ class PictureView(APIView):
     def get(self, request: Request, song_id: uuid.UUID, bar: int) -> HttpResponse:
         """Rows of bytes from low to high, a byte a band and hundredth: see the headers."""
         song = scored_song(request, song_id)
-        home = load_transcription(song).bar(bar)
-        if not have(song.listening_path):
-            raise NotFound("This recording cannot be shown yet.")
-        picture: np.ndarray = sound_picture(song.listening_path, home.start, home.end)
+        stamp = f"{song.revision} {song.heard} {code_stamp()}"
+        picture = engraved("picture", str(song.pk), {"bar": bar}, stamp)
+        bands, frames = struct.unpack_from("<II", picture)
         return HttpResponse(
-            picture.tobytes(),
+            picture[8:],
             content_type="application/octet-stream",
-            headers={"X-Bands": str(picture.shape[0]), "X-Frames": str(picture.shape[1])},
+            headers={"X-Bands": str(bands), "X-Frames": str(frames)},
         )

@@ -21,6 +21,7 @@ from orchesis.exchange.imported import Refused
 from studio.actions.action import NotYours
 from studio.artefacts import StoreAway
 from studio.ceiling import TookTooLong
+from studio.engravers import EngraversAway
 from studio.queueing import NotNow
 from studio.storage import DiskFull, is_full
 
@@ -69,8 +70,10 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         return _answer(404, "not_found", _sentence(error))
     if isinstance(error, RequestDataTooBig):
         return _answer(413, "too_large", "At most 2 MB are taken at once.")
-    if isinstance(error, StoreAway):
-        return _answer(503, "away", str(error))
+    if isinstance(error, (StoreAway, EngraversAway)):
+        answer = _answer(503, "away", str(error))
+        answer["Retry-After"] = "2"
+        return answer
     if isinstance(error, OrchesisError):
         return _answer(500, "failed", str(error))
     if isinstance(error, (TookTooLong, MemoryError)):

@@ -341,6 +341,7 @@ class MineSerializer(serializers.Serializer[Any]):
     """What of a song depends on who asks, and on files that come later."""
 
     parts = serializers.ListField(child=serializers.ChoiceField(choices=PARTS))
+    parts_coming = serializers.BooleanField(help_text="the record is about to be taken apart")
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
     heard_again = serializers.BooleanField(help_text="something heard anew waits to be looked at")

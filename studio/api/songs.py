@@ -40,7 +40,7 @@ from studio.api.serializers import (
 from studio.api.uploads import need_file
 from studio.artefacts import have
 from studio.models import Song
-from studio.queueing import cancel_job
+from studio.queueing import cancel_job, looked_at
 from studio.values.access import Role, shared_with
 from studio.values.page import score_page
 from studio.values.presenting import mine_values, run_values, song_values
@@ -82,6 +82,7 @@ class SongView(ForLinks):
     def get(self, request: Request, song_id: uuid.UUID) -> Response:
         """The song and the state of its run."""
         found = access(request, song_id, Role.LINK)
+        looked_at(found.song)
         values = song_values(found.seen, found.role)
         # It is called as it always was, whichever edition is seen.
         values |= {"id": found.song.pk, **_of_people(found)}
@@ -150,6 +151,7 @@ class MineView(ForLinks):
         found = access(request, song_id, Role.LINK)
         if not found.song.has_score:
             raise NotFound("This song has not been transcribed yet.")
+        looked_at(found.song)
         return Response(mine_values(found.seen, request.user, may_hear=found.may_hear))
 
 

@@ -11,11 +11,14 @@ from django.db import InterfaceError, OperationalError, close_old_connections
 
 from orchesis.errors import Cancelled, OrchesisError
 from studio import artefacts
+from studio.jobs.copying import copy_recording
 from studio.jobs.line_up import line_up_source
 from studio.jobs.listen import listen_to_song
 from studio.jobs.mixing import render_practice_mix
+from studio.jobs.preparing import prepare_song
 from studio.jobs.printing import print_chart
 from studio.jobs.running import Heart, Watch
+from studio.jobs.taking_apart import take_apart
 from studio.models import Job, JobKind, RunState
 from studio.queueing import WORK, claim_next
 from studio.storage import DiskFull, is_full
@@ -26,6 +29,9 @@ log = logging.getLogger(__name__)
 # What each gives back is said of the job when it is done.
 DOERS: dict[JobKind, Callable[[Job, Watch], str]] = {
     JobKind.LISTEN: listen_to_song,
+    JobKind.COPY: copy_recording,
+    JobKind.PARTS: take_apart,
+    JobKind.PREPARE: prepare_song,
     JobKind.LINE_UP: line_up_source,
     JobKind.PRINT: print_chart,
     JobKind.MIX: render_practice_mix,

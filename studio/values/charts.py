@@ -32,7 +32,8 @@ from orchesis.limbs.playable import folded
 from orchesis.music.instruments import Limb
 from orchesis.music.values import Transcription
 from studio.models import Song
-from studio.values.kits import song_player
+from studio.values.kits import song_player, stamp_of
+from studio.values.shown import code_stamp
 from studio.values.stored import load_transcription
 
 CHOICES: dict[str, type[StrEnum]] = {
@@ -97,6 +98,13 @@ def charted(song: Song, options: ChartOptions) -> tuple[Transcription, tuple[str
         return score, ()
     hits, words = folded(score.hits, song_player(song))
     return score.with_hits(hits), words
+
+
+def chart_stamp(song: Song, options: ChartOptions) -> str:
+    """Another whenever the chart is another."""
+    kit = stamp_of(song_player(song)) if options.for_kit else ""
+    owner = song.owner.get_username()
+    return f"{song.revision} {song.title} {owner} {song.updated_at} {kit} {code_stamp()}"
 
 
 def chart_values(song: Song, options: ChartOptions, known: frozenset[str]) -> dict[str, Any]:

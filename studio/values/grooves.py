@@ -36,7 +36,7 @@ from orchesis.listening.judge import load_judge
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from orchesis.music.json import hit_to_json
 from orchesis.music.values import Bar, Hit, Section, Transcription
-from studio.artefacts import have
+from studio.artefacts import is_there
 from studio.models import OwnRhythm, Song
 from studio.values.evidence import evidence_beside, own_evidence
 from studio.values.kits import song_player, stamp_of
@@ -133,8 +133,7 @@ class _Stamps:
         rows = song.bars.values_list("number", "pk", "revision")
         self._notes = {number: (pk, revision) for number, pk, revision in rows}
         self._fills = [(fill.bar, repr(fill)) for fill in score.fills]
-        path = song.evidence_path
-        self._evidence = path.stat().st_mtime_ns if have(path) else 0
+        self._evidence = song.heard if is_there(song.evidence_path) else 0
 
     def of(self, section: Section) -> str:
         """Another one whenever any of it is another."""

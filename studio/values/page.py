@@ -29,13 +29,22 @@ def score_page(song: Song) -> Kept:
     return shown_path(song, "score"), body
 
 
-def reading_page(song: Song, key: str) -> Kept:
+def reading_path(song: Song, key: str) -> Path:
+    """Where `reading_page` keeps its answer."""
+    return shown_path(song, _reading_name(key))
+
+
+def reading_page(song: Song, key: str) -> bytes:
     """The same of the song as it would be in one of its readings. `key` must be one of theirs."""
-    name = "reading-" + key.replace("/", "-")
-    body = shown(
-        song, name, lambda: written_values(song, take_reading(load_transcription(song), key))
+    return shown(
+        song,
+        _reading_name(key),
+        lambda: written_values(song, take_reading(load_transcription(song), key)),
     )
-    return shown_path(song, name), body
+
+
+def _reading_name(key: str) -> str:
+    return "reading-" + key.replace("/", "-")
 
 
 def grooves_page(song: Song) -> Kept:

@@ -20,7 +20,7 @@ from orchesis.rhythm.due import swung_place
 from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
 from studio.artefacts import is_there
-from studio.models import Job, RunState, Song
+from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
 from studio.queueing import latest_job
 from studio.values.access import ROLE_NAMES, Role
 from studio.values.heard import heard_path
@@ -103,10 +103,17 @@ def mine_values(
     edits = isinstance(viewer, User)
     return {
         "parts": [p.value for p in Part if may_hear and is_there(song.part_path(p.value))],
+        "parts_coming": may_hear and parts_are_coming(song),
         "can_undo": isinstance(viewer, User) and can_undo(song, viewer),
         "can_redo": isinstance(viewer, User) and can_redo(song, viewer),
         "heard_again": edits and is_there(heard_path(song)),
     }
+
+
+def parts_are_coming(song: Song) -> bool:
+    """Whether the record is about to be taken apart, or is just now."""
+    kinds = (JobKind.PARTS, JobKind.LISTEN)
+    return bool(song.suffix) and song.jobs.filter(kind__in=kinds, state__in=OPEN_STATES).exists()
 
 
 def written_values(song: Song, score: Transcription) -> dict[str, Any]:

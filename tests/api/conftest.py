@@ -66,7 +66,7 @@ def as_ben(ben):
 def made(api, address, query=None):
     """The content of a file that a worker makes: asked for, made, asked for again."""
     assert api.get(address, query).status_code == 202
-    work_off("print")
+    work_off("render")
     answer = api.get(address, query)
     assert answer.status_code == 200
     return answer, b"".join(answer.streaming_content)

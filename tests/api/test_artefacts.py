@@ -100,7 +100,7 @@ def test_a_job_finds_its_files_and_leaves_what_it_made(ada_song, hosts, as_ada):
     hosts("first")
     assert as_ada.get(chart).status_code == 202
     hosts("second")
-    assert work_off("print") == 1
+    assert work_off("render") == 1
     hosts("first")
     answer = as_ada.get(chart)
     assert answer.status_code == 200
@@ -132,7 +132,7 @@ def test_a_store_that_is_away_is_told_and_nothing_is_half_there(ada_song, hosts,
     assert "does not answer" in told.json()["detail"]
     assert not ada_song.folder.exists() or not list(ada_song.folder.glob("*.part*"))
     job = queue_job(ada_song, JobKind.PRINT, options={"name": "chart.pdf", "options": {}})
-    work_off("print")
+    work_off("render")
     assert Job.objects.get(pk=job.pk).state == RunState.FAILED
     assert "does not answer" in Job.objects.get(pk=job.pk).message
 

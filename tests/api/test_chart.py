@@ -96,7 +96,7 @@ def test_pictures_are_made_by_a_worker_for_each_choice(as_ada, ada_song, name, h
     url = f"/api/songs/{ada_song.id}/files/{name}"
     for query in ({}, {"reading": "map"}):
         assert as_ada.get(url, query).status_code == 202
-        work_off("print")
+        work_off("render")
         answer = as_ada.get(url, query)
         assert answer.status_code == 200
         assert b"".join(answer.streaming_content).startswith(head)

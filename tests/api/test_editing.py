@@ -113,7 +113,7 @@ def test_an_edit_shows_in_every_file(as_ada, ada_song):
     midi = mido.MidiFile(file=BytesIO(as_ada.get(f"{files}/drums.mid").content))
     assert sum(m.type == "note_on" and m.velocity > 0 for m in midi) == 4 * 12 - 1
     assert as_ada.get(f"{files}/chart.pdf").status_code == 202, "it is being printed"
-    work_off("print")
+    work_off("render")
     pdf = as_ada.get(f"{files}/chart.pdf")
     assert b"".join(pdf.streaming_content).startswith(b"%PDF")
     assert "Composed" in pdf["Content-Disposition"]

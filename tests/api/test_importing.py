@@ -129,7 +129,7 @@ def test_a_queue_that_is_away_is_told_of_the_song_when_it_is_back(as_ada, commit
     song = as_ada.get(f"/api/songs/{answer.json()['id']}").json()
     assert answer.status_code == 201, "the recording is stored: nothing is wrong for the user"
     assert (song["run"]["state"], song["has_score"]) == ("queued", False)
-    assert [job.woken_at for job in sleeping_jobs()] == [None]
+    assert [job.woken_at for job in sleeping_jobs()] == [None, None], "the copy, and the run"
     monkeypatch.undo()
     assert wake(sleeping_jobs())
     assert as_ada.get(f"/api/songs/{song['id']}").json()["run"]["state"] == "done"

@@ -164,8 +164,8 @@ def test_workers_serve_each_user_in_turn(ada, ben):
 def test_short_work_does_not_wait_behind_long_work(ada_song):
     listening = Job.objects.create(song=ada_song)
     printing = Job.objects.create(song=ada_song, kind=JobKind.PRINT)
-    assert claim_next("print").pk == printing.pk
-    assert claim_next("print") is None
+    assert claim_next("render").pk == printing.pk
+    assert claim_next("render") is None
     assert claim_next("listen").pk == listening.pk
 
 
@@ -368,7 +368,7 @@ def test_renaming(as_ada, ada_song):
 
 def test_a_host_whose_clock_is_wrong_takes_nobody_for_dead(ada_song, monkeypatch):
     job = Job.objects.create(song=ada_song, kind=JobKind.PRINT)
-    taken = claim_next("print")
+    taken = claim_next("render")
     assert taken is not None
     # A host an hour ahead looks after jobs, and one an hour behind.
     for wrong in (timedelta(hours=1), timedelta(hours=-1)):

@@ -168,11 +168,11 @@ def test_pages_do_not_pile_up_with_every_edit(as_ada, ada_song):
 def test_prints_are_made_once_and_the_last_one_stays(as_ada, ada_song):
     url = f"/api/songs/{ada_song.id}/files/chart.pdf"
     assert [as_ada.get(url).status_code for _ in range(3)] == [202, 202, 202]
-    assert work_off("print") == 1
+    assert work_off("render") == 1
     assert as_ada.get(url).status_code == 200
     as_ada.patch(f"/api/songs/{ada_song.id}", {"title": "Anew"}, format="json")
     assert as_ada.get(url).status_code == 202, "the title is on the paper"
-    work_off("print")
+    work_off("render")
     assert as_ada.get(url).status_code == 200
     assert len(list((ada_song.folder / "prints").iterdir())) == 1
 
@@ -184,7 +184,7 @@ def test_a_print_that_failed_says_why_and_is_tried_again_later(as_ada, ada_song,
     url = f"/api/songs/{ada_song.id}/files/chart.pdf"
     monkeypatch.setattr("studio.actions.prints.write_file", broken)
     as_ada.get(url)
-    work_off("print")
+    work_off("render")
     answer = as_ada.get(url)
     assert (answer.status_code, answer.json()["code"]) == (500, "failed")
     monkeypatch.undo()

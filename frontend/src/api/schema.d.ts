@@ -2805,6 +2805,8 @@ export interface components {
         /** @description What of a song depends on who asks, and on files that come later. */
         Mine: {
             parts: components["schemas"]["PartsEnum"][];
+            /** @description the record is about to be taken apart */
+            parts_coming: boolean;
             can_undo: boolean;
             can_redo: boolean;
             /** @description something heard anew waits to be looked at */

@@ -20,6 +20,7 @@ import { isStillMine, useSession } from '@/session/useSession'
 import { barOf, changedBars, editsBetween, type EditValue, newId } from './edits'
 
 const RETRY_MS = 2500
+const PARTS_MS = 2000
 const TO_READ = 'You may read this song, not change it: ask its owner to let you work on it.'
 
 export type Finding = 'tempo' | 'meter' | 'first beat' | 'feel'
@@ -79,6 +80,7 @@ export function useScore(songId: string, mayEdit: { readonly value: boolean } = 
         taken(api.GET('/api/songs/{song_id}/mine', of)),
       ])
       score.value = withWaiting({ ...written, ...mine })
+      lookForParts()
     } catch (error) {
       problem.value = words(error)
     } finally {
@@ -86,6 +88,20 @@ export function useScore(songId: string, mayEdit: { readonly value: boolean } = 
     }
     void send()
   }
+
+  let looking: ReturnType<typeof setTimeout> | undefined
+  /** The record is taken apart after the chart is there: its parts are offered when they come. */
+  function lookForParts(): void {
+    clearTimeout(looking)
+    if (!score.value?.parts_coming) return
+    looking = setTimeout(async () => {
+      const { data } = await api.GET('/api/songs/{song_id}/mine', of).catch(() => ({ data: undefined }))
+      const { parts, parts_coming } = data ?? {}
+      if (score.value && parts && parts_coming !== undefined) score.value = { ...score.value, parts, parts_coming }
+      lookForParts()
+    }, PARTS_MS)
+  }
+  onScopeDispose(() => clearTimeout(looking))
 
   function withEdits(from: Score, edits: readonly EditValue[]): Score | null {
     const bars = changedBars(from.bars, edits)

@@ -48,6 +48,7 @@ const voices = computed(() => drums.value.map((drum) => ({ value: drum, label: I
         data-test="hearing"
         :data-hearing="settings.hearing"
       />
+      <span v-if="score.parts_coming" class="coming" role="status">drums apart from the rest: being made</span>
       <ChoiceField v-if="settings.hearing === 'only'" v-model="settings.only" class="value" label="Which drum" :options="voices" />
     </span>
   </div>
@@ -63,6 +64,11 @@ const voices = computed(() => drums.value.map((drum) => ({ value: drum, label: I
   display: flex;
   flex-wrap: wrap;
   gap: var(--gap-1);
+}
+.coming {
+  align-self: center;
+  font-size: var(--small);
+  color: var(--ink-soft);
 }
 @media (max-width: 700px) {
   .label {

@@ -311,36 +311,30 @@ def checked(samples: Samples, source: Probe) -> Recording:
     return Recording(samples=samples, sample_rate=SAMPLE_RATE, source=source)
 
 
-def decode_with_copies(
-    path: Path,
-    *,
-    listening_copy: Path,
-    stereo: Path,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Recording:
-    """Decode a file once, and write from the same pass what else a song needs of its sound.
+def write_listening_copy(
+    path: Path, target: Path, *, cancelled: Callable[[], bool] = lambda: False
+) -> Samples:
+    """Write what browsers play: Ogg Vorbis, stereo, 44.1 kHz; gives back the samples, mono.
 
-    One decoder feeds all three, so that second 12.3 of the copy is second 12.3 of the analysis
-    whatever padding the original's format has.
+    The decoder that feeds the analysis feeds the copy, so that second 12.3 of one is second 12.3 of
+    the other whatever padding the original's format has.
 
     Parameters
     ----------
     path : the recording; it is only read.
-    listening_copy : gets what browsers play: Ogg Vorbis, stereo, 44.1 kHz.
-    stereo : gets the samples themselves, float32, interleaved, at SAMPLE_RATE: 350 kB a second.
-        The caller removes it when the record has been taken apart.
+    target : where the copy goes, whole or not at all.
     cancelled : asked several times a second; True stops the work.
 
     Returns
     -------
-    The recording as `decode` gives it: mono samples at SAMPLE_RATE.
+    Shape (n,), at SAMPLE_RATE, as `decode` gives them.
 
     Raises
     ------
     RefusedAudio, Cancelled
-        Nothing is left at either place then.
+        Nothing is left at the target then.
     """
-    partial = listening_copy.with_suffix(".part")
+    partial = target.with_suffix(".part")
     if probe(path).duration is None:
         # Three silent hours without a length in their header take minutes to copy: look first.
         decode(path, cancelled=cancelled)
@@ -357,13 +351,9 @@ def decode_with_copies(
         "-f",
         "ogg",
     ]
-    plain = ["-ac", "2", "-f", "f32le", "-c:a", "pcm_f32le"]
     try:
-        recording = _decoded(path, cancelled, (*vorbis, str(partial)), (*plain, f"file:{stereo}"))
-        partial.replace(listening_copy)
-    except BaseException:
-        stereo.unlink(missing_ok=True)
-        raise
+        samples = _decoded(path, cancelled, (*vorbis, str(partial))).samples
+        partial.replace(target)
     finally:
         partial.unlink(missing_ok=True)
-    return recording
+    return samples

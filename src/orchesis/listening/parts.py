@@ -8,7 +8,9 @@ one decoder to the encoders, so that a long song needs no more memory than a sho
 
 from __future__ import annotations
 
+import io
 import subprocess
+import zipfile
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from enum import StrEnum
@@ -184,6 +186,32 @@ def blocks(samples: Iterator[Block], masks: Bands, part_list: list[Part]) -> Ite
         held, first = held[begin:], first + begin // STEP
 
 
+def packed_masks(masks: Bands) -> bytes:
+    """Masks as the bytes of a compressed file, for whoever takes the record apart later.
+
+    Parameters
+    ----------
+    masks : shape (frames, bands), 0 to 1.
+    """
+    file = io.BytesIO()
+    np.savez_compressed(file, masks=np.round(255 * np.clip(masks, 0, 1)).astype(np.uint8))
+    return file.getvalue()
+
+
+def unpacked_masks(data: bytes) -> Bands:
+    """The masks that `packed_masks` wrote. Raises OrchesisError for anything else.
+
+    Returns
+    -------
+    Shape (frames, bands), 0 to 1.
+    """
+    try:
+        with np.load(io.BytesIO(data), allow_pickle=False) as held:
+            return np.asarray(held["masks"], dtype=np.float32) / np.float32(255)
+    except (KeyError, ValueError, OSError, EOFError, zipfile.BadZipFile) as error:
+        raise OrchesisError("what was heard is damaged: listen to this song again") from error
+
+
 BLOCK_BYTES = 2 * 4 * SAMPLE_RATE * 10
 """Ten seconds of two channels of float32."""
 
@@ -199,12 +227,6 @@ def decoded(path: Path) -> Iterator[Block]:
         finally:
             if child.poll() is None:
                 child.kill()
-
-
-def samples_of_file(path: Path) -> Iterator[Block]:
-    """The same from the plain samples that `decode_with_copies` wrote."""
-    with path.open("rb") as file:
-        yield from _read_in_blocks(file)
 
 
 def _read_in_blocks(file: IO[bytes]) -> Iterator[Block]:
@@ -225,7 +247,7 @@ def write_parts(
 
     Parameters
     ----------
-    sound : the record, as `decoded` or `samples_of_file` gives it.
+    sound : the record, as `decoded` gives it.
     masks : shape (frames, bands), the drums' share of the power, from the network.
     folder : where the files go. parts : which of them.
     report : told of the share done, 0 to 1. cancelled : asked at each block.

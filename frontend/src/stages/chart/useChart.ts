@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useLocalStorage, useMediaQuery } from '@vueuse/core'
 import { computed, ref, type ShallowRef, shallowRef, watch } from 'vue'
-import { api, type Chart, type Score, type Shared, taken } from '@/api/client'
+import { api, type Chart, Problem, type Score, type Shared, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 import { type ChartChoice, FRESH } from './options'
 
@@ -10,6 +10,8 @@ import { type ChartChoice, FRESH } from './options'
 const LINES_KEPT = 600
 /** As many names as an address holds. */
 const NAMES_SENT = 400
+const DRAWN_AGAIN = 4
+const DRAWN_AGAIN_MS = 2000
 
 export function useChart(songId: string, score: ShallowRef<Score | null>, isShown: () => boolean, guest: Shared | null = null) {
   const of = { params: { path: { song_id: songId } } }
@@ -51,6 +53,9 @@ export function useChart(songId: string, score: ShallowRef<Score | null>, isShow
     enabled: computed(() => isShown() && revision.value > 0),
     // Told apart by their names, not by comparing megabytes.
     structuralSharing: false,
+    // Who draws may be away for a moment.
+    retry: (failures, error) => failures < DRAWN_AGAIN && error instanceof Problem && error.mayPass,
+    retryDelay: DRAWN_AGAIN_MS,
     staleTime: Infinity,
     gcTime: 60_000,
   })
