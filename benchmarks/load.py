@@ -28,7 +28,7 @@ from orchesis.music.json import dumps
 
 PEOPLE = 8
 SECONDS_OF_SONG = 36.0
-WORK_SECONDS = 1500.0
+WORK_SECONDS = 3600.0
 COUNTED = """
 import json
 from django.apps import apps
@@ -94,14 +94,17 @@ class Load:
         )
 
 
-def measure(count: int, listening: int) -> Load:
-    """Import so many songs, with so many hosts that listen."""
+def measure(count: int, listening: int, many: int, length: float) -> Load:
+    """Import songs, with so many hosts that listen.
+
+    count : songs. many : people who import them in turn. length : of a song, seconds.
+    """
     temporary = tempfile.TemporaryDirectory(prefix="orchesis-load-")
     with temporary as name, contextlib.ExitStack() as up:
         folder = Path(name)
         environment = up.enter_context(hosts.between(folder / "between"))
-        pages = up.enter_context(hosts.host(folder / "pages", environment, "web,keeper,print"))
-        people = [Person(pages.port) for _ in range(PEOPLE)]
+        pages = up.enter_context(hosts.host(folder / "pages", environment, "web,keeper,engrave"))
+        people = [Person(pages.port) for _ in range(many)]
         for index, person in enumerate(people):
             person.sign_up(f"person-{index}")
         file = folder / "sixty.json"
@@ -115,16 +118,16 @@ def measure(count: int, listening: int) -> Load:
         ]
         before = json.loads(pages.manage("shell", "--no-imports", "-c", COUNTED))
         workers = [
-            up.enter_context(hosts.host(folder / f"worker-{number}", environment, "listen"))
+            up.enter_context(hosts.host(folder / f"worker-{number}", environment, hosts.WORKING))
             for number in range(listening)
         ]
-        sound = hosts.short_song(folder, SECONDS_OF_SONG)
+        sound = hosts.short_song(folder, length)
         for editor in editors:
             editor.start()
         used, began = sum(map(_core_seconds, workers)), time.monotonic()
         songs: dict[int, list[str]] = {}
         for number in range(count):
-            owner = number % PEOPLE
+            owner = number % many
             status, made = people[owner].upload("/api/songs", f"song-{number}.ogg", sound)
             if status != 201:
                 raise RuntimeError(f"the import was not taken: {status} {made}")
@@ -159,8 +162,8 @@ def measure(count: int, listening: int) -> Load:
 def _core_seconds(stack: Stack) -> float:
     """Of a host's workers, those that have ended included as far as their parents know."""
     total = 0.0
-    for pid in (stack.pid_of("worker"), *stack.workers_of("worker")):
-        if pid is not None:
+    for name in ("worker", "renderer", "helper"):
+        for pid in filter(None, (stack.pid_of(name), *stack.workers_of(name))):
             spent = psutil.Process(pid).cpu_times()
             total += spent.user + spent.system + spent.children_user + spent.children_system
     return total
@@ -170,14 +173,17 @@ def main() -> None:
     """Print a table."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--songs", type=int, default=24)
-    count = parser.parse_args().songs
+    parser.add_argument("--people", type=int, default=PEOPLE)
+    parser.add_argument("--seconds", type=float, default=SECONDS_OF_SONG, help="of a song")
+    parser.add_argument("--hosts", type=int, nargs="+", default=[1, 2], help="that listen")
+    asked = parser.parse_args()
     print("| hosts that listen | songs a minute | core s a song | edit p50 ms | p95 | failed |")
     print("|---|---|---|---|---|---|", flush=True)
-    for listening in (1, 2):
-        found = measure(count, listening)
+    for listening in asked.hosts:
+        found = measure(asked.songs, listening, asked.people, asked.seconds)
         print(found.words, flush=True)
     size = found.bytes_a_song / 1024**2
-    print(f"\nA song of {SECONDS_OF_SONG:.0f} s: {size:.1f} MB of files; rows:")
+    print(f"\nA song of {asked.seconds:.0f} s: {size:.1f} MB of files; rows:")
     for kind, share in sorted(found.rows_a_song.items(), key=lambda one: -one[1]):
         print(f"  {kind}: {share:.1f}")
 

@@ -105,6 +105,7 @@ def slim(heard: Heard) -> Heard:
         features=detail.features.astype(np.float16),
         masks=masks,
         found=None,
+        low=None if detail.low is None else detail.low.astype(np.float16),
     )
     return replace(heard, detail=kept)
 
@@ -126,6 +127,9 @@ def main() -> int:
     parser.add_argument("--models", type=Path, default=MODELS)
     options = parser.parse_args()
     options.folder.mkdir(parents=True, exist_ok=True)
+    # Run as a program, this module has another name than when it is read.
+    from training.metre_songs import make
+
     ear = NetworkEar(options.models, judged=False)
     for number in range(options.count // 10):
         seed = options.first_seed + number

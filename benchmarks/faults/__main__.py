@@ -40,6 +40,7 @@ def main() -> int:
             tried(name, lambda measure=measure: measure(stack))  # type: ignore[misc]
     tried("disk", disk.measure)
     tried("hosts", hosts.measure)
+    tried("two", kills.measure_two)
     if "--json" in sys.argv:
         print(json.dumps([asdict(check) for check in checks], indent=1))
     else:

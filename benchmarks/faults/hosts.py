@@ -35,6 +35,9 @@ sys.stdin.read()
 supervisor.stop()
 """
 SONGS_IMPORTED = 4
+WORKING = "listen,engrave,render,small"
+"""The roles of a host without pages."""
+
 WORK_SECONDS = 240.0
 
 
@@ -153,7 +156,7 @@ def measure() -> list[Check]:
         pages = up.enter_context(host(folder / "pages", environment, "web,keeper"))
         person = Person(pages.port)
         person.sign_up("several")
-        first = up.enter_context(host(folder / "first", environment, "listen,print"))
+        first = up.enter_context(host(folder / "first", environment, WORKING))
         sound = short_song(folder, 36)
         songs = []
         for number in range(SONGS_IMPORTED):
@@ -166,7 +169,7 @@ def measure() -> list[Check]:
         time.sleep(1.5)
         kill(first)
         began = time.monotonic()
-        second = up.enter_context(host(folder / "second", environment, "listen,print"))
+        second = up.enter_context(host(folder / "second", environment, WORKING))
         states = finished(person, songs, WORK_SECONDS)
         took = time.monotonic() - began
         heard = [person.get(f"/api/songs/{song}/audio")[0] for song in songs]

@@ -11,11 +11,13 @@ import tempfile
 import threading
 import time
 import uuid
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from benchmarks.faults import hosts
 from benchmarks.faults.stack import Check, Person, Stack, at_most, percentile
 from benchmarks.listening import SONGS
 from benchmarks.long_score import SIXTY_BARS, long_score
@@ -98,9 +100,25 @@ def victims(stack: Stack, part: str, random_numbers: random.Random) -> list[int]
     return [own] if own else []
 
 
-def measure(stack: Stack) -> list[Check]:
-    """Two hundred kills in random order, and what is there afterwards."""
+def measure_two() -> list[Check]:
+    """The same over two hosts without a disk in common: pages on one, work on the other."""
+    with (
+        tempfile.TemporaryDirectory(prefix="orchesis-kills-") as name,
+        hosts.between(Path(name) / "between") as environment,
+        hosts.host(Path(name) / "pages", environment, "web,keeper,engrave") as pages,
+        hosts.host(Path(name) / "work", environment, hosts.WORKING) as work,
+    ):
+        return [replace(check, name=f"two hosts: {check.name}") for check in measure(pages, work)]
+
+
+def measure(stack: Stack, *others: Stack) -> list[Check]:
+    """Two hundred kills in random order, and what is there afterwards.
+
+    stack : the host of the pages. others : further hosts, whose parts are killed as well.
+    """
     rng = random.Random(20)
+    stacks = (stack, *others)
+    parts = [(one, part) for one in stacks for part in PARTS if one.pid_of(part)]
     people = [Person(stack.port) for _ in range(2)]
     songs = []
     with tempfile.TemporaryDirectory() as name:
@@ -118,8 +136,7 @@ def measure(stack: Stack) -> list[Check]:
     imported = _begin_work(people[0])
     back: list[float] = []
     for number in range(KILLS):
-        part = rng.choice(PARTS)
-        for pid in victims(stack, part, rng):
+        for pid in victims(*rng.choice(parts), rng):
             with contextlib.suppress(ProcessLookupError):
                 os.kill(pid, signal.SIGKILL)
         back.append(stack.wait_until_it_answers())
@@ -128,15 +145,16 @@ def measure(stack: Stack) -> list[Check]:
                 people[1].upload("/api/songs", "late.ogg", _short_song())
         time.sleep(rng.uniform(0.1, 1.5))
     restarts = []
-    for _ in range(LAUNCHER_KILLS):
-        stack.kill_launcher()
-        restarts.append(stack.start())
+    for number in range(LAUNCHER_KILLS):
+        one = stacks[number % len(stacks)]
+        one.kill_launcher()
+        restarts.append(one.start())
         time.sleep(1.0)
     stop.set()
     for editor in editors:
         editor.join(30)
     missing, doubled = _compare(editors)
-    ended, words = _wait_for_work(stack, people[0], imported)
+    ended, words = _wait_for_work(stacks, people[0], imported)
     wrong = [text for editor in editors for text in editor.wrong]
     count = sum(len(editor.acknowledged) for editor in editors)
     return [
@@ -181,7 +199,7 @@ def _compare(editors: list[Editor]) -> tuple[int, int]:
     return missing, doubled
 
 
-def _wait_for_work(stack: Stack, person: Person, songs: list[str]) -> tuple[bool, str]:
+def _wait_for_work(stacks: Sequence[Stack], person: Person, songs: list[str]) -> tuple[bool, str]:
     """Wait until everything that was begun has ended; try again what was killed too often."""
     began = time.monotonic()
     added = False
@@ -194,7 +212,7 @@ def _wait_for_work(stack: Stack, person: Person, songs: list[str]) -> tuple[bool
             path = f"/api/songs/{songs[0]}/sources"
             added = person.upload(path, "again.ogg", _short_song())[0] == 201
             time.sleep(2.0)
-            for pid in stack.workers_of("worker"):
+            for pid in [pid for one in stacks for pid in one.workers_of("worker")]:
                 with contextlib.suppress(ProcessLookupError):
                     os.kill(pid, signal.SIGKILL)
         if added:

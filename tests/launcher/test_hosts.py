@@ -16,7 +16,7 @@ def test_what_one_host_imports_another_hears_and_the_first_plays(tmp_path):
     with (
         hosts.between(tmp_path / "between") as environment,
         hosts.host(tmp_path / "pages", environment, "web,keeper") as pages,
-        hosts.host(tmp_path / "worker", environment, "web,listen,engrave,render,small") as worker,
+        hosts.host(tmp_path / "worker", environment, f"web,{hosts.WORKING}") as worker,
     ):
         person = Person(pages.port)
         person.sign_up("several")

@@ -48,7 +48,7 @@ const voices = computed(() => drums.value.map((drum) => ({ value: drum, label: I
         data-test="hearing"
         :data-hearing="settings.hearing"
       />
-      <span v-if="score.parts_coming" class="coming" role="status">drums apart from the rest: being made</span>
+      <span v-if="score.parts_coming" class="coming label" role="status">drums apart: being made</span>
       <ChoiceField v-if="settings.hearing === 'only'" v-model="settings.only" class="value" label="Which drum" :options="voices" />
     </span>
   </div>
@@ -67,8 +67,7 @@ const voices = computed(() => drums.value.map((drum) => ({ value: drum, label: I
 }
 .coming {
   align-self: center;
-  font-size: var(--small);
-  color: var(--ink-soft);
+  max-width: 8rem;
 }
 @media (max-width: 700px) {
   .label {

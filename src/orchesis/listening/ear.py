@@ -54,6 +54,8 @@ class Detail:
     found : the candidates, once they have been looked for: each step after it takes them from here.
     rise : shape (n, bands), what the sound gained at each of them (`second_pass.rises`).
     drums : shape (n, 2), how much of the sound is drums there (`second_pass.drum_shares`).
+    low : shape (frames, low bands), as `features`: the low end in long windows, which tell the
+        notes of a bass apart; None from an ear that does not look at it.
     """
 
     classes: tuple[Instrument, ...]
@@ -64,6 +66,7 @@ class Detail:
     found: Candidates | None = None
     rise: Bands | None = None
     drums: Bands | None = None
+    low: Bands | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -281,6 +281,7 @@ class NetworkEar:
                 features[:, :BANDS],
                 activity.masks,
                 found,
+                low=features[:, BANDS:] if features.shape[1] > BANDS else None,
             ),
         )
 

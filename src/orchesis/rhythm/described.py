@@ -1,0 +1,196 @@
+"""Each beat in numbers: what a listener goes by who wants to know where the bar begins.
+
+What is struck on the beat and on its quarters, where the bass begins notes, how much the harmony
+changes over one, two and four beats, how a beat is like those some beats before, fills that land,
+crashes, steps of loudness. The bar network (`bar_network`) reads these.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from orchesis.listening.ear import Detail, Heard
+from orchesis.listening.features import band_centres
+from orchesis.music.instruments import TOMS, Instrument
+from orchesis.rhythm.landing import landings
+
+Levels = npt.NDArray[np.float64]
+Table = npt.NDArray[np.float32]
+
+PARTS = 4
+"""Quarters of a beat are looked at."""
+
+REACH = 0.045
+"""Seconds around a place within which a stroke counts as on it; at most an eighth of a beat."""
+
+VOICES: tuple[frozenset[Instrument], ...] = (
+    frozenset({Instrument.KICK}),
+    frozenset({Instrument.SNARE, Instrument.CROSS_STICK, Instrument.CLAP}),
+    frozenset(
+        {Instrument.HIHAT_CLOSED, Instrument.HIHAT_FOOT, Instrument.RIDE, Instrument.RIDE_BELL}
+    ),
+    frozenset({Instrument.HIHAT_OPEN}),
+    frozenset({Instrument.CRASH}),
+    frozenset(TOMS),
+)
+TONAL_HZ = (180.0, 2000.0)
+BASS_HZ = (38.0, 260.0)
+SPANS = (1, 2, 4)
+"""Beats over which harmony is compared."""
+
+LAGS = (1, 2, 3, 4, 6, 8, 12, 16)
+"""Beats back at which a beat is compared with others."""
+
+SAMPLE_RATE = 44_100
+COLUMNS = PARTS * len(VOICES) + PARTS + 2 + 2 + 2 + 1 + 2 * len(SPANS) + 2 * len(LAGS) + 3 + 2
+"""Of a row of `describe_beats`."""
+
+
+def describe_beats(heard: Heard, beats: npt.NDArray[np.float64]) -> Table:
+    """A row of numbers for each beat, about -2 to 4.
+
+    Parameters
+    ----------
+    heard : strokes, curves, and the detail with features and masks.
+    beats : shape (beats,), seconds, ascending, at least four.
+
+    Returns
+    -------
+    Shape (beats, COLUMNS).
+    """
+    count = len(beats)
+    lengths = np.diff(beats, append=2 * beats[-1] - beats[-2])
+    struck = _struck(heard, beats, lengths)
+    detail = heard.detail
+    assert detail is not None
+    rate = heard.frame_rate
+    bass, tonal, loud = _tones(detail)
+    rise = _bass_rise(detail)
+    reach = max(1, round(REACH * rate))
+    spots = [beats + part / PARTS * lengths for part in range(PARTS)]
+    columns: list[Levels] = [struck.reshape(count, -1)]
+    columns.append(np.stack([_peak(rise, rate, spot, reach) for spot in spots], axis=1))
+    for curve in (heard.pulse, heard.downbeat, heard.change):
+        columns.append(np.stack([_peak(curve, rate, spots[k], reach) for k in (0, 2)], axis=1))
+    columns.append(landings(heard, beats)[:, None])
+    edges = np.clip(np.round(np.append(beats, beats[-1] + lengths[-1]) * rate), 0, len(loud))
+    edges = edges.astype(int)
+    by_beat = [_means(curve, edges) for curve in (tonal, bass)]
+    for mean in by_beat:
+        columns.append(np.stack([_turn(mean, span) for span in SPANS], axis=1))
+    pattern = struck.reshape(count, -1)
+    columns.append(np.stack([_like(pattern, lag) for lag in LAGS], axis=1))
+    columns.append(np.stack([_like(by_beat[0], lag) for lag in LAGS], axis=1))
+    level = _means(loud[:, None], edges)[:, 0]
+    columns.append(np.stack([_step(level, span) for span in SPANS], axis=1))
+    tempo = np.log2(60.0 / np.maximum(lengths, 0.05) / 110.0)
+    there = (struck.sum(axis=(1, 2)) > 0).astype(float)
+    columns.append(np.stack([tempo, there], axis=1))
+    return np.concatenate(columns, axis=1).astype(np.float32)
+
+
+def _struck(heard: Heard, beats: Levels, lengths: Levels) -> Levels:
+    """The loudest stroke of each voice at each quarter of a beat, shape (beats, PARTS, voices)."""
+    table = np.zeros((len(beats), PARTS, len(VOICES)))
+    usual = np.zeros(len(VOICES)) + 1e-6
+    for voice, members in enumerate(VOICES):
+        strokes = [o for o in heard.onsets if o.instrument in members]
+        if not strokes:
+            continue
+        times = np.array([o.time for o in strokes])
+        weight = np.array([o.loudness * o.confidence for o in strokes])
+        usual[voice] = np.percentile(weight, 80) + 1e-6
+        index = np.clip(np.searchsorted(beats, times + REACH, side="right") - 1, 0, len(beats) - 1)
+        place = (times - beats[index]) / lengths[index] * PARTS
+        nearest = np.round(place).astype(int)
+        off = np.abs(place - nearest) * lengths[index] / PARTS
+        over = nearest == PARTS
+        index, nearest = index + over, np.where(over, 0, nearest)
+        fits = off <= np.minimum(REACH, lengths[np.minimum(index, len(beats) - 1)] / 8)
+        fits &= (nearest >= 0) & (nearest < PARTS) & (index < len(beats))
+        np.maximum.at(table, (index[fits], nearest[fits], voice), weight[fits])
+    shares: Levels = np.minimum(table / usual, 1.5)
+    return shares
+
+
+def _tones(detail: Detail) -> tuple[Levels, Levels, Levels]:
+    """What is not drums in the bass and in twelve pitch classes, frame by frame; all of it."""
+    level = detail.features.astype(np.float32)
+    if detail.masks is not None:
+        level = level * (1.0 - detail.masks[:, : level.shape[1]].astype(np.float32))
+    centres = band_centres(SAMPLE_RATE)[: level.shape[1]]
+    bass = level[:, (centres >= BASS_HZ[0]) & (centres <= BASS_HZ[1])]
+    inside = (centres >= TONAL_HZ[0]) & (centres <= TONAL_HZ[1])
+    pitch = np.round(12 * np.log2(centres[inside] / 440.0)).astype(int) % 12
+    classes = np.zeros((len(level), 12), np.float32)
+    np.add.at(classes.T, pitch, level[:, inside].T)
+    loud = detail.features.astype(np.float32).mean(axis=1)
+    return np.asarray(bass, float), np.asarray(classes, float), np.asarray(loud, float)
+
+
+def _bass_rise(detail: Detail) -> Levels:
+    centres = band_centres(SAMPLE_RATE)[: detail.features.shape[1]]
+    inside = (centres >= BASS_HZ[0]) & (centres <= BASS_HZ[1])
+    level = detail.features[:, inside].astype(np.float32)
+    rise = np.zeros_like(level)
+    rise[3:] = np.maximum(0, level[3:] - level[:-3])
+    if detail.masks is not None:
+        rise *= 1.0 - detail.masks[:, : len(inside)][:, inside].astype(np.float32)
+    curve = rise.mean(axis=1)
+    top = float(np.percentile(curve, 99.5)) if len(curve) else 0.0
+    return np.asarray(np.clip(curve / max(top, 1e-9), 0, 1), float)
+
+
+def _peak(curve: npt.NDArray[np.floating], rate: float, spots: Levels, reach: int) -> Levels:
+    """The largest value near each spot."""
+    if not len(curve):
+        return np.zeros(len(spots))
+    frames = np.clip(np.round(spots * rate).astype(int), 0, len(curve) - 1)
+    near = np.clip(frames[:, None] + np.arange(-reach, reach + 1), 0, len(curve) - 1)
+    return np.asarray(curve[near].max(axis=1), float)
+
+
+def _means(curve: Levels, edges: npt.NDArray[np.int64]) -> Levels:
+    """The mean of each beat, shape (beats, columns)."""
+    total = np.concatenate([np.zeros((1, curve.shape[1])), np.cumsum(curve, axis=0)])
+    width = np.maximum(1, np.diff(edges))[:, None]
+    return np.asarray((total[edges[1:]] - total[edges[:-1]]) / width)
+
+
+def _spans(mean: Levels, span: int) -> tuple[Levels, Levels]:
+    """Means over so many beats before each beat, and from it on."""
+    padded = np.concatenate([np.repeat(mean[:1], span, 0), mean, np.repeat(mean[-1:], span, 0)])
+    total = np.concatenate([np.zeros((1, mean.shape[1])), np.cumsum(padded, axis=0)])
+    sums = total[span:] - total[:-span]
+    count = len(mean)
+    return sums[:count] / span, sums[span : span + count] / span
+
+
+def _turn(mean: Levels, span: int) -> Levels:
+    """How unlike what follows is to what was before, 0 to 1, against the song's usual."""
+    before, after = _spans(mean, span)
+    centre = mean.mean(axis=0)
+    before, after = before - centre, after - centre
+    norm = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1) + 1e-6
+    return np.asarray(0.5 - 0.5 * (before * after).sum(axis=1) / norm)
+
+
+def _like(rows: Levels, lag: int) -> Levels:
+    """How like each beat and its neighbour are to those `lag` beats before, -1 to 1."""
+    centred = rows - rows.mean(axis=0)
+    found = np.zeros(len(rows))
+    if len(rows) <= lag + 1:
+        return found
+    both = np.concatenate([centred[:-1], centred[1:]], axis=1)
+    norm = np.linalg.norm(both, axis=1) + 1e-6
+    found[lag : lag + len(both) - lag] = (both[lag:] * both[:-lag]).sum(axis=1) / (
+        norm[lag:] * norm[:-lag]
+    )
+    return found
+
+
+def _step(level: Levels, span: int) -> Levels:
+    """By how much it gets louder, in spreads of the song."""
+    before, after = _spans(level[:, None], span)
+    return np.asarray((after - before)[:, 0] / (float(level.std()) + 1e-3))
