@@ -14,6 +14,7 @@ from __future__ import annotations
 import argparse
 import sys
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -21,7 +22,7 @@ import torch
 from torch import nn
 
 from orchesis.rhythm.beats import draw_to_strokes, track_beats
-from orchesis.rhythm.described import COLUMNS, describe_beats
+from orchesis.rhythm.described import COLUMNS, WITNESSES, describe_beats
 from orchesis.rhythm.levels import candidate_levels
 from training.metre_songs import Case, load
 
@@ -31,6 +32,9 @@ NEAR = 0.07
 RIGHT_F = 0.9
 OTHER_WEIGHT = 0.3
 """What the downbeats of a level that nobody counts teach, against those of the felt one."""
+
+PHASE_WEIGHT, SURENESS = 0.3, 2.0
+"""Of where a whole stretch's bars begin, in the loss; a mean log odds of one counts as so many."""
 
 SEEDS = 3
 
@@ -123,16 +127,46 @@ def batch_of(rows: list[Row], rng: np.random.Generator, length: int = 96) -> tup
     )
 
 
-GROUPS = (slice(0, 24), slice(24, 28), slice(28, 30), slice(30, 32), slice(32, 34), slice(34, 35),
-          slice(35, 41), slice(41, 49), slice(49, 57), slice(57, 60))  # fmt: skip
-"""Columns that are one witness each: strokes, bass, pulse, downbeat curve, change, landings,
-turns of harmony, likeness of strokes, of harmony, steps of loudness."""
+def groups() -> list[slice]:
+    """The columns of each witness, tempo aside."""
+    edges = np.cumsum([0, *WITNESSES.values()])
+    return [slice(int(a), int(b)) for a, b in pairwise(edges[:-1])]
+
+
+GROUPS = groups()
 
 
 def pooled(level: torch.Tensor, weight: torch.Tensor) -> torch.Tensor:
     """The mean over the beats that are there."""
     there = (weight > 0).float()
     return (level * there).sum(1) / there.sum(1).clamp(min=1)
+
+
+def phase_loss(odds: torch.Tensor, down: torch.Tensor, weight: torch.Tensor) -> torch.Tensor:
+    """How surely each stretch tells where its bars begin, as a whole.
+
+    Most songs keep the phase of their bars: what decides is not one beat but the sum over all that
+    could be downbeats together. Stretches with an odd bar are left out.
+    """
+    losses = []
+    for said, true, counts in zip(odds, down, weight, strict=True):
+        ones = torch.nonzero(true * (counts > 0))[:, 0]
+        if len(ones) < 6:
+            continue
+        gaps = torch.diff(ones)
+        bar = int(gaps.median())
+        if bar not in (2, 3, 4) or bool((gaps != bar).any()):
+            continue
+        there = (counts > 0).float()
+        sums = torch.stack(
+            [
+                (said[phase::bar] * there[phase::bar]).sum() / there[phase::bar].sum().clamp(min=1)
+                for phase in range(bar)
+            ]
+        )
+        share = float(counts[ones[0]])
+        losses.append(share * nn.functional.cross_entropy(SURENESS * sums[None], ones[:1] % bar))
+    return torch.stack(losses).mean() if losses else odds.sum() * 0.0
 
 
 def train(rows: list[Row], steps: int, seed: int) -> BarNetwork:
@@ -152,6 +186,7 @@ def train(rows: list[Row], steps: int, seed: int) -> BarNetwork:
         loss = nn.functional.binary_cross_entropy_with_logits(
             said[:, 0], down, weight=weight, reduction="sum"
         ) / weight.sum().clamp(min=1)
+        loss = loss + PHASE_WEIGHT * phase_loss(said[:, 0], down, weight)
         pool = pooled(said[:, 1], weight)
         loss = loss + 0.5 * nn.functional.binary_cross_entropy_with_logits(pool, level)
         optimiser.zero_grad()

@@ -55,16 +55,22 @@ def pool(home: Path, *, kept: bool) -> list[list[HumanSong]]:
 
 
 def make(
-    rng: np.random.Generator, home: Path, ear: NetworkEar, *, kept: bool, count: int
+    rng: np.random.Generator,
+    home: Path,
+    ear: NetworkEar,
+    *,
+    kept: bool,
+    count: int,
+    by_hand: bool = False,
 ) -> list[Case]:
-    """So many cases."""
+    """So many cases; `by_hand`: of songs alone that were written note by note."""
     bank, notes = banks.build(home / "bank.pickle"), bands.build(home / "notes.pickle")
     others = banks.build_others(home / "others.pickle")
     sources = [source for source in bank if (source == HELD_OUT) == kept]
     pools = pool(home, kept=kept)
     cases = []
     for number in range(count):
-        own = not kept and rng.random() < OWN_SHARE
+        own = not kept and not by_hand and rng.random() < OWN_SHARE
         plain = kept or rng.random() < 0.5
         kind = PlainRenderer if plain else Renderer
         stretch: Stretch
@@ -72,7 +78,7 @@ def make(
             styles = [s for s in (PLAIN_STYLES if plain else STYLES) if s not in HELD_OUT_STYLES]
             stretch, name = Composer(rng, tuple(styles)).compose(SECONDS), "own"
         else:
-            songs = pools[number % 3 > 0]
+            songs = pools[number % 3 > 0 and not by_hand]
             song = songs[int(rng.integers(len(songs)))]
             stretch, name = SongPicker(rng, [song]).compose(SECONDS), song.name
         band = bands.Band(notes, rng) if own else SongBand(notes, rng)
@@ -123,6 +129,7 @@ def main() -> int:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--count", type=int, default=240)
     parser.add_argument("--first-seed", type=int, default=981000)
+    parser.add_argument("--by-hand", action="store_true", help="no songs of the generator")
     parser.add_argument("--kept", action="store_true", help="those kept for figures, on GMRockKit")
     parser.add_argument("--models", type=Path, default=MODELS)
     options = parser.parse_args()
@@ -137,7 +144,9 @@ def main() -> int:
         if path.exists():
             continue
         rng = np.random.default_rng(seed)
-        cases = make(rng, options.folder.parent, ear, kept=options.kept, count=10)
+        cases = make(
+            rng, options.folder.parent, ear, kept=options.kept, count=10, by_hand=options.by_hand
+        )
         partial = path.with_suffix(".part")
         partial.write_bytes(pickle.dumps(cases))
         partial.replace(path)

@@ -51,7 +51,7 @@ def test_strokes_are_ranked_by_what_they_gain_also_under_a_chord(drum, drone):
     onsets, decibels, detail = strokes(drone=drone)
     assert abs(ranked(onsets, decibels, drum)) < 0.5, "the word alone knows nothing"
     measured = with_measured_loudness(onsets, detail, 100.0)
-    assert ranked(measured, decibels, drum) > 0.85
+    assert ranked(measured, decibels, drum) > 0.75, "though a fifth of what counts is noise"
 
 
 def test_the_scale_stays_and_nothing_else_changes():

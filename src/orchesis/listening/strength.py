@@ -1,24 +1,29 @@
 """How loud each stroke was, against the others of its drum: measured in the sound.
 
 The network's word on loudness is a value at the frame of the peak; it ranks strokes of one drum
-less well than what the sound itself gains there. Three witnesses are put together: the power that
-the drums gain in those few bands in which this drum stands out from the others of its song (this
-kit's bands, no rule for all kits); the power that they gain over all of the drum's spectrum; and
-the network's word. Weights and the number of bands were chosen on songs of trained sources
-(docs/notebook.md). The scale stays the network's: its values are given to the strokes in the order
-of what was measured, so that what counts as a ghost is the same as before.
+less well than what the sound itself gains there. Witnesses are the power that the drums gain in
+those few bands in which this drum stands out from the others of its song (this kit's bands, no rule
+for all kits), in all of its spectrum and in broad bands, how it fades, what sounds with it, and the
+network's word; how much each says was learnt from songs of trained sources (training/loudness.py).
+The scale stays the network's: its values are given to the strokes in the order of what was
+measured, so that what counts as a ghost is the same as before.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
+from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 
+from orchesis.errors import OrchesisError
 from orchesis.listening.ear import Bands, Detail, Onset
 from orchesis.music.instruments import Instrument
+
+MODEL = Path(__file__).parent / "models" / "strength.npz"
 
 FEWEST = 8
 """Strokes of a drum: of fewer there is no order to be sure of."""
@@ -27,9 +32,6 @@ KNOWN = 4
 """Strokes by which what a drum sounds like is known well enough to tell others apart from it."""
 
 OWN_BANDS = 6
-OWN_WEIGHT = 2.0
-"""Of the gain in the drum's own bands; the two other witnesses count once."""
-
 BEFORE = (-4, -3)
 AFTER = range(-1, 5)
 """Frames about the stroke: what sounded before it, and its attack."""
@@ -50,16 +52,15 @@ def with_measured_loudness(
 ) -> list[Onset]:
     """The same strokes, those of each drum ranked by what was measured."""
     result = list(onsets)
-    profiles = profiles_of(onsets, detail, frame_rate)
-    for instrument in profiles:
+    if not onsets:
+        return result
+    measured = _measured(witnesses(onsets, detail, frame_rate))
+    for instrument in dict.fromkeys(onset.instrument for onset in onsets):
         mine = [i for i, onset in enumerate(onsets) if onset.instrument is instrument]
         if len(mine) < FEWEST:
             continue
         network_loudness = np.array([onsets[i].loudness for i in mine])
-        frames = frames_of([onsets[i] for i in mine], frame_rate)
-        order = np.argsort(
-            _measured(instrument, frames, network_loudness, detail, profiles), kind="stable"
-        )
+        order = np.argsort(measured[mine], kind="stable")
         ranked = np.empty(len(mine))
         ranked[order] = np.sort(network_loudness)
         for index, loudness in zip(mine, ranked, strict=True):
@@ -67,20 +68,91 @@ def with_measured_loudness(
     return result
 
 
-def _measured(
-    instrument: Instrument,
-    frames: npt.NDArray[np.int64],
-    network_loudness: Levels,
-    detail: Detail,
-    profiles: dict[Instrument, Levels],
-) -> Levels:
-    """The three witnesses as one, without unit."""
-    gain = gained(power_at(detail, frames, AFTER).max(axis=1), power_at(detail, frames, BEFORE))
-    profile = profiles[instrument]
-    own = own_bands(instrument, profiles)
-    in_own = np.median(np.log10(gain[:, own] + QUIETEST), axis=1)
-    whole = np.log(gain @ (profile / (profile.sum() + QUIETEST)) + QUIETEST)
-    return OWN_WEIGHT * _standard(in_own) + _standard(whole) + _standard(network_loudness)
+@lru_cache(maxsize=1)
+def load_strength(path: Path = MODEL) -> dict[str, Levels]:
+    """The networks' weights. Raises OrchesisError when the file is missing or damaged."""
+    try:
+        with np.load(path, allow_pickle=False) as held:
+            return {name: held[name].astype(np.float64) for name in held.files}
+    except (OSError, ValueError, EOFError) as error:
+        raise OrchesisError(
+            f"{path} is missing or damaged: restore it from the release "
+            "('git checkout -- src/orchesis/listening/models')"
+        ) from error
+
+
+def _measured(table: Levels) -> Levels:
+    """What the witnesses come to, without unit: the mean of the networks, shape (n,)."""
+    held = load_strength()
+    said = [
+        np.maximum(table @ first.T + bias, 0.0) @ last
+        for first, bias, last in zip(held["first"], held["first_bias"], held["last"], strict=True)
+    ]
+    mean: Levels = np.mean(said, axis=0)
+    return mean
+
+
+BROAD = 8
+"""Groups of neighbouring bands."""
+
+TOGETHER = 0.03
+"""Seconds within which strokes sound as one."""
+
+LATER = range(5, 10)
+EVERY = tuple(Instrument)
+WITNESSES = 7 + BROAD + 2 * len(EVERY)
+
+
+def witnesses(onsets: Sequence[Onset], detail: Detail, frame_rate: float) -> Levels:
+    """All that tells how loud each stroke was, against the others of its drum.
+
+    Parameters
+    ----------
+    onsets : the strokes, n of them. detail : the network's words and the song's features.
+    frame_rate : frames a second.
+
+    Returns
+    -------
+    Shape (n, WITNESSES): the gain in the drum's own bands, in three of them, over its spectrum, the
+    network's word, how sure it is, how it fades, how long after the drum's last stroke, the gain in
+    BROAD groups of bands, all standardised within the drum; which drums sound with it; which drum
+    it is. Zeros for a drum of few strokes.
+    """
+    table = np.zeros((len(onsets), WITNESSES))
+    profiles = profiles_of(onsets, detail, frame_rate)
+    times = np.array([onset.time for onset in onsets])
+    number = {instrument: k for k, instrument in enumerate(EVERY)}
+    for instrument in profiles:
+        mine = np.array([k for k, onset in enumerate(onsets) if onset.instrument is instrument])
+        frames = frames_of([onsets[k] for k in mine], frame_rate)
+        after = power_at(detail, frames, AFTER).max(axis=1)
+        gain = gained(after, power_at(detail, frames, BEFORE))
+        profile = profiles[instrument]
+        own = own_bands(instrument, profiles)
+        later = power_at(detail, frames, LATER).mean(axis=1)
+        since = np.diff(times[mine], prepend=times[mine[0]] - 2.0)
+        peak = np.clip([onsets[k].confidence for k in mine], 0.01, 0.99)
+        columns = [
+            np.median(np.log10(gain[:, own] + QUIETEST), axis=1),
+            np.median(np.log10(gain[:, own[:3]] + QUIETEST), axis=1),
+            np.log(gain @ (profile / (profile.sum() + QUIETEST)) + QUIETEST),
+            np.array([onsets[k].loudness for k in mine]),
+            np.log(peak / (1.0 - peak)),
+            np.log10(later[:, own].mean(axis=1) + QUIETEST),
+            np.log(np.clip(since, 0.03, 2.0)),
+        ]
+        groups = np.array_split(np.log10(gain + QUIETEST), BROAD, axis=1)
+        columns += [group.mean(axis=1) for group in groups]
+        for column, values in enumerate(columns):
+            table[mine, column] = np.clip(_standard(values), -3.0, 3.0)
+        table[mine, 7 + BROAD + len(EVERY) + number[instrument]] = 1.0
+    low = np.searchsorted(times, times - TOGETHER)
+    high = np.searchsorted(times, times + TOGETHER)
+    for k, (first, last) in enumerate(zip(low, high, strict=True)):
+        for other in range(first, last):
+            if other != k:
+                table[k, 7 + BROAD + number[onsets[other].instrument]] = 1.0
+    return table
 
 
 def own_bands(instrument: Instrument, profiles: dict[Instrument, Levels]) -> npt.NDArray[np.int64]:

@@ -1,11 +1,15 @@
 """Bar lines: which beats are the one, bar by bar, odd bars included.
 
-Each beat is described by what falls on it: kick, snare, a crash, a change of harmony, and what the
-network says of downbeats. A metre expects certain of these on certain beats (after Goto, "An
-audio-based real-time beat tracking system for music with or without drum-sounds", JNMR 2001). The
-most likely path of a hidden Markov model over the place in the bar then follows the song, and may
-leave the metre for a bar that is shorter or longer, at a price: a few bars must agree before an odd
-one is believed.
+How likely each beat is the one is the bar network's word (`bar_network`). The most likely path of a
+hidden Markov model over the place in the bar then follows the song (after Boeck, Krebs and Widmer,
+"Joint beat and downbeat tracking with recurrent neural networks", ISMIR 2016), and may leave the
+metre for a bar that is shorter or longer, at a price: a few bars must agree before an odd one is
+believed.
+
+Each beat is also described by what falls on it: kick, snare, a crash, a change of harmony. A metre
+expects certain of these on certain beats (after Goto, "An audio-based real-time beat tracking
+system for music with or without drum-sounds", JNMR 2001). By that the words are chosen that say
+why the one is where it is, and bar lines where there are strokes and no sound to go by.
 """
 
 from __future__ import annotations
@@ -67,6 +71,12 @@ BEATS = {name: len(template["kick"]) for name, template in TEMPLATES.items()}
 
 ODD_BAR_COST = 14.0
 """Leaving the metre for one bar, in units of the evidence of one beat (each kind has spread 1)."""
+
+ODD_BAR_ODDS = 9.0
+"""The same in log odds of the network."""
+
+MOST_ODDS = 6.0
+"""No single beat says more than this, for or against."""
 
 WEIGHTS = {"kick": 0.7, "snare": 0.9, "change": 0.8, "crash": 0.8, "landing": 0.8, "downbeat": 1.3}
 """The network's word on downbeats counts most: it hears all of the others too."""
@@ -185,17 +195,63 @@ def find_bar_lines(evidence: Mapping[str, Levels], template_name: str) -> BarLin
     The downbeats and what they cost.
     """
     scores = place_scores(evidence, template_name)
-    count = BEATS[template_name]
-    beats = len(scores)
+    return _best(scores, ODD_BAR_COST, half_time=template_name == "half-time")
+
+
+def bar_lines_by_odds(odds: Levels, count: int, *, half_time: bool = False) -> BarLines:
+    """The downbeats of a song in bars of so many beats, odd bars where they pay.
+
+    Parameters
+    ----------
+    odds : shape (beats,), log odds of each beat's being a downbeat.
+    count : beats a bar. half_time : what the bars are said to be.
+
+    Returns
+    -------
+    The downbeats; their score is in log odds a beat.
+    """
+    scores = np.zeros((len(odds), count))
+    scores[:, 0] = np.clip(odds, -MOST_ODDS, MOST_ODDS)
+    return _best(scores, ODD_BAR_ODDS, half_time=half_time)
+
+
+def is_half_time(evidence: Mapping[str, Levels], lines: BarLines) -> bool:
+    """Whether the backbeat of bars of four is on three rather than on two and four.
+
+    Parameters
+    ----------
+    evidence : from `beat_evidence`. lines : bars of four.
+    """
+    if lines.beats_a_bar != len(TEMPLATES["four"]["kick"]):
+        return False
+    fits = {}
+    for name in ("half-time", "four"):
+        scores = place_scores(evidence, name)
+        rows = [
+            scores[one + place, place]
+            for one in lines.downbeats
+            for place in range(4)
+            if 0 <= one + place < len(scores)
+        ]
+        fits[name] = float(np.mean(rows)) if rows else 0.0
+    return fits["half-time"] > HALF_TIME_MARGIN + fits["four"]
+
+
+HALF_TIME_MARGIN = 0.15
+
+
+def _best(scores: Levels, odd_bar_cost: float, *, half_time: bool) -> BarLines:
+    """The best way through a song's beats; scores of each beat at each place of a bar."""
+    beats, count = scores.shape
     # One more place lets a bar last a beat longer; what falls there is neither for nor against.
     scores = np.concatenate([scores, np.zeros((beats, 1))], axis=1)
     places = count + 1
     cost = np.full((places, places), np.inf)
     for place in range(count - 1):
         cost[place, place + 1] = 0.0
-        cost[place, 0] = ODD_BAR_COST
+        cost[place, 0] = odd_bar_cost
     cost[count - 1, 0] = 0.0
-    cost[count - 1, count] = ODD_BAR_COST
+    cost[count - 1, count] = odd_bar_cost
     cost[count, 0] = 0.0
     if count > 1:
         # A bar of a single beat is a mistake of hearing.
@@ -219,7 +275,7 @@ def find_bar_lines(evidence: Mapping[str, Levels], template_name: str) -> BarLin
     downbeats = tuple(int(index) for index in np.flatnonzero(path == 0))
     others = sorted(by_phase)[:-1]
     clarity = (total - max(others)) / beats if others else total / beats
-    return BarLines(count, downbeats, total / beats, float(clarity), template_name == "half-time")
+    return BarLines(count, downbeats, total / beats, float(clarity), half_time)
 
 
 def shifted(lines: BarLines, beats: int, by: int) -> BarLines:

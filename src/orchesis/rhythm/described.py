@@ -1,8 +1,8 @@
 """Each beat in numbers: what a listener goes by who wants to know where the bar begins.
 
-What is struck on the beat and on its quarters, where the bass begins notes, how much the harmony
-changes over one, two and four beats, how a beat is like those some beats before, fills that land,
-crashes, steps of loudness. The bar network (`bar_network`) reads these.
+What is struck on the beat, on its quarters and its thirds, where the bass begins notes, how much
+the harmony changes over one, two and four beats, how a beat is like those some beats before, fills
+that land, crashes, steps of loudness. The bar network (`bar_network`) reads these.
 """
 
 from __future__ import annotations
@@ -11,18 +11,18 @@ import numpy as np
 import numpy.typing as npt
 
 from orchesis.listening.ear import Detail, Heard
-from orchesis.listening.features import band_centres
+from orchesis.listening.features import BANDS_PER_OCTAVE, LOW_LOWEST_HZ, band_centres
 from orchesis.music.instruments import TOMS, Instrument
 from orchesis.rhythm.landing import landings
 
 Levels = npt.NDArray[np.float64]
 Table = npt.NDArray[np.float32]
 
-PARTS = 4
-"""Quarters of a beat are looked at."""
+PLACES = (0.0, 1 / 4, 1 / 2, 3 / 4, 1 / 3, 2 / 3)
+"""Where in a beat one looks."""
 
 REACH = 0.045
-"""Seconds around a place within which a stroke counts as on it; at most an eighth of a beat."""
+"""Seconds around a place within which a stroke counts as on it; at most a twelfth of a beat."""
 
 VOICES: tuple[frozenset[Instrument], ...] = (
     frozenset({Instrument.KICK}),
@@ -43,8 +43,22 @@ LAGS = (1, 2, 3, 4, 6, 8, 12, 16)
 """Beats back at which a beat is compared with others."""
 
 SAMPLE_RATE = 44_100
-COLUMNS = PARTS * len(VOICES) + PARTS + 2 + 2 + 2 + 1 + 2 * len(SPANS) + 2 * len(LAGS) + 3 + 2
-"""Of a row of `describe_beats`."""
+WITNESSES: dict[str, int] = {
+    "strokes": len(PLACES) * len(VOICES),
+    "bass": len(PLACES),
+    "pulse": 2,
+    "downbeat": 2,
+    "change": 2,
+    "landing": 1,
+    "turns": 2 * len(SPANS),
+    "like strokes": len(LAGS),
+    "like harmony": 2 * len(LAGS),
+    "steps": len(SPANS),
+    "tempo": 2,
+}
+"""The columns of a row of `describe_beats`, in order: what each is of, and how many."""
+
+COLUMNS = sum(WITNESSES.values())
 
 
 def describe_beats(heard: Heard, beats: npt.NDArray[np.float64]) -> Table:
@@ -68,20 +82,21 @@ def describe_beats(heard: Heard, beats: npt.NDArray[np.float64]) -> Table:
     bass, tonal, loud = _tones(detail)
     rise = _bass_rise(detail)
     reach = max(1, round(REACH * rate))
-    spots = [beats + part / PARTS * lengths for part in range(PARTS)]
+    spots = [beats + place * lengths for place in PLACES]
     columns: list[Levels] = [struck.reshape(count, -1)]
     columns.append(np.stack([_peak(rise, rate, spot, reach) for spot in spots], axis=1))
     for curve in (heard.pulse, heard.downbeat, heard.change):
         columns.append(np.stack([_peak(curve, rate, spots[k], reach) for k in (0, 2)], axis=1))
     columns.append(landings(heard, beats)[:, None])
-    edges = np.clip(np.round(np.append(beats, beats[-1] + lengths[-1]) * rate), 0, len(loud))
-    edges = edges.astype(int)
+    ends = np.round(np.append(beats, beats[-1] + lengths[-1]) * rate)
+    edges = np.clip(ends, 0, len(loud)).astype(np.int64)
     by_beat = [_means(curve, edges) for curve in (tonal, bass)]
     for mean in by_beat:
         columns.append(np.stack([_turn(mean, span) for span in SPANS], axis=1))
     pattern = struck.reshape(count, -1)
     columns.append(np.stack([_like(pattern, lag) for lag in LAGS], axis=1))
-    columns.append(np.stack([_like(by_beat[0], lag) for lag in LAGS], axis=1))
+    for mean in by_beat:
+        columns.append(np.stack([_like(mean, lag) for lag in LAGS], axis=1))
     level = _means(loud[:, None], edges)[:, 0]
     columns.append(np.stack([_step(level, span) for span in SPANS], axis=1))
     tempo = np.log2(60.0 / np.maximum(lengths, 0.05) / 110.0)
@@ -91,9 +106,11 @@ def describe_beats(heard: Heard, beats: npt.NDArray[np.float64]) -> Table:
 
 
 def _struck(heard: Heard, beats: Levels, lengths: Levels) -> Levels:
-    """The loudest stroke of each voice at each quarter of a beat, shape (beats, PARTS, voices)."""
-    table = np.zeros((len(beats), PARTS, len(VOICES)))
+    """The loudest stroke of each voice at each place of a beat, shape (beats, PLACES, voices)."""
+    table = np.zeros((len(beats), len(PLACES), len(VOICES)))
     usual = np.zeros(len(VOICES)) + 1e-6
+    # The end of a beat is the beginning of the next.
+    places = np.array([*PLACES, 1.0])
     for voice, members in enumerate(VOICES):
         strokes = [o for o in heard.onsets if o.instrument in members]
         if not strokes:
@@ -101,14 +118,14 @@ def _struck(heard: Heard, beats: Levels, lengths: Levels) -> Levels:
         times = np.array([o.time for o in strokes])
         weight = np.array([o.loudness * o.confidence for o in strokes])
         usual[voice] = np.percentile(weight, 80) + 1e-6
-        index = np.clip(np.searchsorted(beats, times + REACH, side="right") - 1, 0, len(beats) - 1)
-        place = (times - beats[index]) / lengths[index] * PARTS
-        nearest = np.round(place).astype(int)
-        off = np.abs(place - nearest) * lengths[index] / PARTS
-        over = nearest == PARTS
+        index = np.clip(np.searchsorted(beats, times, side="right") - 1, 0, len(beats) - 1)
+        off = (times - beats[index])[:, None] / lengths[index][:, None] - places
+        nearest = np.abs(off).argmin(axis=1)
+        seconds = np.abs(off).min(axis=1) * lengths[index]
+        fits = seconds <= np.minimum(REACH, lengths[index] / 12)
+        over = nearest == len(PLACES)
         index, nearest = index + over, np.where(over, 0, nearest)
-        fits = off <= np.minimum(REACH, lengths[np.minimum(index, len(beats) - 1)] / 8)
-        fits &= (nearest >= 0) & (nearest < PARTS) & (index < len(beats))
+        fits &= index < len(beats)
         np.maximum.at(table, (index[fits], nearest[fits], voice), weight[fits])
     shares: Levels = np.minimum(table / usual, 1.5)
     return shares
@@ -120,13 +137,26 @@ def _tones(detail: Detail) -> tuple[Levels, Levels, Levels]:
     if detail.masks is not None:
         level = level * (1.0 - detail.masks[:, : level.shape[1]].astype(np.float32))
     centres = band_centres(SAMPLE_RATE)[: level.shape[1]]
-    bass = level[:, (centres >= BASS_HZ[0]) & (centres <= BASS_HZ[1])]
+    bass = _bass(detail, level, centres)
     inside = (centres >= TONAL_HZ[0]) & (centres <= TONAL_HZ[1])
     pitch = np.round(12 * np.log2(centres[inside] / 440.0)).astype(int) % 12
     classes = np.zeros((len(level), 12), np.float32)
     np.add.at(classes.T, pitch, level[:, inside].T)
     loud = detail.features.astype(np.float32).mean(axis=1)
     return np.asarray(bass, float), np.asarray(classes, float), np.asarray(loud, float)
+
+
+def _bass(detail: Detail, level: Table, centres: Levels) -> Table:
+    """The notes of the bass: in long windows, which tell them apart, where there are such."""
+    if detail.low is None:
+        return level[:, (centres >= BASS_HZ[0]) & (centres <= BASS_HZ[1])]
+    low = detail.low.astype(np.float32)
+    if detail.masks is None:
+        return low
+    hertz = LOW_LOWEST_HZ * 2.0 ** (np.arange(low.shape[1]) / BANDS_PER_OCTAVE)
+    nearest = np.abs(centres[None, :] - hertz[:, None]).argmin(axis=1)
+    left: Table = low * (1.0 - detail.masks[:, nearest].astype(np.float32))
+    return left
 
 
 def _bass_rise(detail: Detail) -> Levels:

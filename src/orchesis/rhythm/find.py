@@ -10,7 +10,8 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar
 from orchesis.rhythm.beats import Times, draw_to_strokes, track_beats
 from orchesis.rhythm.grid import lay_bars
-from orchesis.rhythm.readings import SLOWEST_BPM, Reading, in_parts, rank_readings
+from orchesis.rhythm.levels import SLOWEST_BPM, in_parts
+from orchesis.rhythm.readings import Reading, rank_readings
 
 FEWEST_BEATS = 8
 LEAST_REGULARITY = 0.35
@@ -40,7 +41,8 @@ def find_grid(heard: Heard) -> Grid | None:
         )
         if len(slow) >= FEWEST_BEATS:
             beats = in_parts(draw_to_strokes(slow, heard.onsets), 3)
-            readings = rank_readings(heard, beats)
+            # What goes across these beats, two of their thirds each, is nobody's beat.
+            readings = rank_readings(heard, beats, ("third", "tracked"))
     if not readings:
         return None
     bars = bars_of(readings[0], heard.onsets[0].time, heard.onsets[-1].time)

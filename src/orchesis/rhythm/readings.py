@@ -1,24 +1,38 @@
 """Readings: the ways in which a song can be counted, with what speaks for each.
 
 A tracker's tempo is often double or half of the felt one, or a third of it or three times it where
-beats fall in three. Each level is judged by how well its bars hold together, by how much the pulse
-stands out on its beats, and by how near its tempo is to what people tap readily (Moelants 2002;
-McKinney and Moelants, "Ambiguity in tempo perception", Music Perception 2006). Within a level, bars
-of two, three and four beats are compared, and simple against compound time. The user may take any
-of them: the same hits are then written on other lines.
+beats fall in three, and now and then it taps between the beats. The bar network says of each level
+whether people count it so, and where its bars begin. Where there are strokes and no sound to go by,
+each level is judged by how well its bars hold together, by how much the pulse stands out on its
+beats, and by how near its tempo is to what people tap readily (Moelants 2002; McKinney and
+Moelants, "Ambiguity in tempo perception", Music Perception 2006). Within a level, bars of two,
+three and four beats are compared, and simple against compound time. The user may take any of them:
+the same hits are then written on other lines.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from orchesis.listening.ear import Heard
 from orchesis.music.values import Meter
-from orchesis.rhythm.bars import BarLines, beat_evidence, find_bar_lines, near_beats, shifted
-from orchesis.rhythm.beats import FASTEST_BPM, FELT_BPM, Times, tempo_of
+from orchesis.rhythm.bar_network import said_of_beats
+from orchesis.rhythm.bars import (
+    HALF_TIME_MARGIN,
+    BarLines,
+    bar_lines_by_odds,
+    beat_evidence,
+    find_bar_lines,
+    is_half_time,
+    near_beats,
+    shifted,
+)
+from orchesis.rhythm.beats import FELT_BPM, Times, tempo_of
+from orchesis.rhythm.described import describe_beats
 from orchesis.rhythm.landing import changes_of_half, landings
+from orchesis.rhythm.levels import candidate_levels, in_parts
 from orchesis.rhythm.witness import (
     figures,
     words_for_odd_bars,
@@ -26,7 +40,6 @@ from orchesis.rhythm.witness import (
     words_for_the_pulse,
 )
 
-SLOWEST_BPM = 40.0
 LEVEL_OCTAVES = 0.65
 """Spread, in octaves, of the tempo that people choose to tap."""
 
@@ -55,7 +68,10 @@ COMPOUND_ABOVE = 0.16
 """Share of strokes between beats on the middle third: shuffles leave it out, compound time fills
 it."""
 
-HALF_TIME_MARGIN = 0.15
+MORE_BARS = {2: 1.5, 3: 0.5, 4: 0.0}
+"""Log odds by which each bar line must pay for itself: bars of two have twice as many as bars of
+four, and every other one is no worse."""
+
 FELT_COMPOUND_BPM = 72.0
 """Dotted quarters are felt slower: three eighths in each."""
 
@@ -85,13 +101,6 @@ class Reading:
     def tempo_bpm(self) -> float:
         """Median tempo in felt beats a minute."""
         return tempo_of(self.beats)
-
-
-def in_parts(beats: Times, parts: int) -> Times:
-    """The beats with each divided evenly into so many."""
-    steps = np.arange(len(beats) - 1)
-    places = np.concatenate([steps + k / parts for k in range(parts)] + [[len(beats) - 1]])
-    return np.asarray(np.interp(np.sort(places), np.arange(len(beats)), beats))
 
 
 def pulse_contrast(heard: Heard, beats: Times, parts: int) -> float:
@@ -131,15 +140,23 @@ def thirds(heard: Heard, beats: Times) -> tuple[float, float]:
     return (first + second) / total, first / total
 
 
-def rank_readings(heard: Heard, beats: Times) -> tuple[Reading, ...]:
-    """The possible readings, best first, without those that nobody would take."""
-    levels: list[tuple[str, Times]] = [("tracked", beats), ("double", in_parts(beats, 2))]
-    levels += [(f"half-{phase}", beats[phase::2]) for phase in range(2)]
-    levels += [(f"third-{phase}", beats[phase::3]) for phase in range(3)]
+def rank_readings(heard: Heard, beats: Times, only: tuple[str, ...] = ()) -> tuple[Reading, ...]:
+    """The possible readings, best first, without those that nobody would take.
+
+    Parameters
+    ----------
+    heard : all that was heard. beats : shape (beats,), as tracked, seconds.
+    only : how the names of levels begin that are looked at; () for all.
+    """
     best_of_level: list[Reading] = []
     others: list[Reading] = []
+    levels = candidate_levels(beats)
+    across = _across(heard, dict(levels))
     for name, candidate in levels:
-        if len(candidate) < 6 or not SLOWEST_BPM <= tempo_of(candidate) <= FASTEST_BPM:
+        if (only and not name.startswith(only)) or name in across:
+            continue
+        if name == "off" and heard.detail is None:
+            # By strokes alone there is nothing to tell by that all of them are between the beats.
             continue
         first, *rest = _of_level(heard, candidate, name)
         best_of_level.append(first)
@@ -153,6 +170,20 @@ def rank_readings(heard: Heard, beats: Times) -> tuple[Reading, ...]:
     ranked = [best, *mine, *best_of_level[1:]]
     ranked = [best, *sorted(ranked[1:], key=lambda reading: -reading.score)]
     return tuple(_without_doubles(ranked)[:MOST_READINGS])
+
+
+def _across(heard: Heard, levels: dict[str, Times]) -> set[str]:
+    """Levels that run across the thirds of another: twice as fast as beats that fall in three."""
+    found: set[str] = set()
+    for slow, fast in (("tracked", {"double"}), ("half-0", {"tracked"}), ("half-1", {"tracked"})):
+        if slow in levels and is_compound(*thirds(heard, levels[slow])):
+            found |= fast
+    return found
+
+
+def is_compound(share: float, middle: float) -> bool:
+    """Whether beats fall in three eighths each, from what `thirds` says of them."""
+    return share > TERNARY_ABOVE and middle > COMPOUND_ABOVE
 
 
 def _without_doubles(readings: list[Reading]) -> list[Reading]:
@@ -169,15 +200,32 @@ def _without_doubles(readings: list[Reading]) -> list[Reading]:
     return kept
 
 
+OFF_WORDS = ", on what the others take for off-beats"
+
+
+def _paid(lines: BarLines, beats: int) -> float:
+    """What bar lines say for themselves, each but for its price."""
+    return lines.score * beats - MORE_BARS[lines.beats_a_bar] * len(lines.downbeats)
+
+
 def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
     """The readings of one level, its best first."""
     evidence = beat_evidence(heard, beats)
-    lines = {2: find_bar_lines(evidence, "two"), 3: find_bar_lines(evidence, "three")}
-    backbeat, half = (find_bar_lines(evidence, name) for name in ("four", "half-time"))
-    lines[4] = half if half.score > HALF_TIME_MARGIN + backbeat.score else backbeat
+    level: float | None = None
+    if heard.detail is None:
+        lines = {2: find_bar_lines(evidence, "two"), 3: find_bar_lines(evidence, "three")}
+        lines[4] = find_bar_lines(evidence, "four")
+        half = find_bar_lines(evidence, "half-time")
+        if half.score > HALF_TIME_MARGIN + lines[4].score:
+            lines[4] = half
+    else:
+        odds, level = said_of_beats(describe_beats(heard, beats))
+        lines = {count: bar_lines_by_odds(odds, count) for count in (2, 3, 4)}
+        if is_half_time(evidence, lines[4]):
+            lines[4] = replace(lines[4], half_time=True)
     share, middle = thirds(heard, beats)
     ternary = share > TERNARY_ABOVE
-    compound = ternary and middle > COMPOUND_ABOVE
+    compound = is_compound(share, middle)
     tempo = tempo_of(beats)
     felt = FELT_COMPOUND_BPM if compound else FELT_BPM
     octaves = np.log2(tempo / felt) / LEVEL_OCTAVES
@@ -191,14 +239,22 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
     ones = np.array(lines[4].downbeats)
     halves = ones[ones + 2 < len(beats)] + 2
     in_two = float(downbeat[halves].mean() / max(1e-3, downbeat[ones].mean())) if len(halves) else 0
-    three = lines[3].score > TRIPLE_MARGIN * max(lines[4].score, 0.05)
     landed = landings(heard, beats)
     amid, on_one = (float(landed[places].sum()) for places in (halves, ones))
     against_four = (amid >= LANDED_AMID and amid >= on_one) or changes_of_half(
         landed
     ) >= MOST_HALF_BARS
     fills_say_two = not compound and against_four
-    count = 3 if three else 2 if fills_say_two or (compound and in_two > IN_TWO_ABOVE) else 4
+    if level is None:
+        three = lines[3].score > TRIPLE_MARGIN * max(lines[4].score, 0.05)
+        two = fills_say_two or (compound and in_two > IN_TWO_ABOVE)
+        count = 3 if three else 2 if two else 4
+        score = base + lines[count].score
+    else:
+        count = max(lines, key=lambda count: _paid(lines[count], len(beats)))
+        if count == 4 and (fills_say_two or (compound and in_two > IN_TWO_ABOVE)):
+            count = 2
+        score = level
     made = []
     order = [count, *(c for c in (4, 2, 3) if c != count)]
     for rank, beats_a_bar in enumerate(order):
@@ -226,11 +282,11 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
         made.append(
             Reading(
                 key=f"{name}/{meter.beats}-{meter.unit}/0",
-                words=f"{meter} at {tempo:.0f}",
+                words=f"{meter} at {tempo:.0f}" + OFF_WORDS * (name == "off"),
                 beats=beats,
                 lines=here,
                 meter=meter,
-                score=base + lines[count].score - 0.5 * rank,
+                score=score - 0.5 * rank,
                 evidence=tuple(why),
             )
         )

@@ -29,8 +29,8 @@ from orchesis.music.values import (
 from orchesis.rhythm.bars import BarLines
 from orchesis.rhythm.beats import Times, tempo_of
 from orchesis.rhythm.grid import lay_bars
+from orchesis.rhythm.levels import in_parts
 from orchesis.rhythm.quantise import quantise
-from orchesis.rhythm.readings import in_parts
 
 SLACK_AT_ENDS = 0.1
 """Seconds by which a stroke may come before the first bar and still belong to it."""
@@ -46,6 +46,8 @@ def beats_at_level(tracked: Sequence[float], key: str) -> Times:
     kind, _, phase = level.partition("-")
     if kind == "double":
         return in_parts(beats, 2)
+    if kind == "off":
+        return in_parts(beats, 2)[1::2]
     step = {"tracked": 1, "half": 2, "third": 3}.get(kind)
     if step is None:
         raise InvalidTranscription(f"there is no reading {key!r}")
