@@ -87,8 +87,9 @@ def clips_of(shard: Path) -> Iterator[tuple[np.ndarray, Truth]]:
                 truth.strokes[instrument] = [
                     (f / RATE_FRAMES, float(loudness[f, column])) for f in frames
                 ]
-            truth.beats = list(np.flatnonzero(beats[:, 0]) / RATE_FRAMES)
-            truth.downbeats = list(np.flatnonzero(beats[:, 1]) / RATE_FRAMES)
+            # Anything else stands for beats that nobody knows (`render.UNTOLD`).
+            truth.beats = list(np.flatnonzero(beats[:, 0] == 1) / RATE_FRAMES)
+            truth.downbeats = list(np.flatnonzero(beats[:, 1] == 1) / RATE_FRAMES)
             magnitudes = 10 ** features.astype(np.float32) - 1e-6
             yield normalised(magnitudes.astype(np.float32)), truth
 

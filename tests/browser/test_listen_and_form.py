@@ -127,7 +127,7 @@ def test_the_form_by_keyboard_alone_and_all_of_it_undone(song_page):  # noqa: F8
     odd = int(re.search(r"(\d+) odd to check", form.inner_text())[1])
     page.keyboard.press("y")
     expect(page.locator(f"[data-test=confirm-section-{longest + 1}]")).to_have_text("✓ confirmed")
-    expect(form).to_contain_text(f"{odd - 1} odd to check")
+    expect(form).to_contain_text(f"{odd - 1} odd to check" if odd > 1 else "sections")
     assert bars_of(page) == total
     for _ in range(4):
         page.keyboard.press("Control+z")

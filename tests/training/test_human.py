@@ -21,8 +21,8 @@ TICKS = 480
 BARS = 24
 
 
-def midi_bytes(*, metre=(4, 4), drums=True, bpm=120):
-    """Bars of kick, snare and hat with a bass under them."""
+def midi_bytes(*, metre=(4, 4), drums=True, bpm=120, beat_ticks=TICKS):
+    """Bars of kick, snare and hat with a bass under them; a beat of theirs lasts so many ticks."""
     midi = mido.MidiFile(type=1, ticks_per_beat=TICKS)
     head = mido.MidiTrack([mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(bpm))])
     if metre:
@@ -35,7 +35,7 @@ def midi_bytes(*, metre=(4, 4), drums=True, bpm=120):
         keys = [(9, 42), (9, 36 if beat % 2 == 0 else 38)] if drums else []
         for channel, key in [*keys, (1, 40)]:
             track.append(mido.Message("note_on", channel=channel, note=key, velocity=100))
-        track.append(mido.Message("note_off", channel=1, note=40, time=TICKS))
+        track.append(mido.Message("note_off", channel=1, note=40, time=beat_ticks))
     midi.tracks += [head, track]
     file = io.BytesIO()
     midi.save(file=file)
@@ -62,9 +62,15 @@ def test_six_eight_is_felt_in_two():
 
 
 def test_a_metre_that_nobody_wrote_down_is_not_made_up():
-    song = song_of("bare", midi_bytes(metre=None))
+    """A file that was played in without a click: its tempo says nothing of its beats."""
+    song = song_of("bare", midi_bytes(metre=None, beat_ticks=401))
     assert song.beats == ()
     assert len(song.strokes) > FEWEST_STROKES
+
+
+def test_without_a_metre_a_file_that_keeps_its_own_grid_is_in_four():
+    song = song_of("bare", midi_bytes(metre=None))
+    assert song.downbeats[:3] == pytest.approx([0, 2.0, 4.0])
 
 
 def test_a_song_without_drums_is_none():
