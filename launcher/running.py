@@ -134,7 +134,7 @@ def worker_command(queue: str) -> list[str]:
     command += ["--concurrency", str(worker.at_once), "--loglevel", "INFO"]
     command += ["--without-gossip", "--without-mingle"]
     # What caches and libraries gather is let go now and then; engravers do far more, smaller tasks.
-    return [*command, "--max-tasks-per-child", "2000" if queue == "engrave" else "50"]
+    return [*command, "--max-tasks-per-child", "500" if queue == "engrave" else "50"]
 
 
 def on_the_running(*arguments: str) -> int:

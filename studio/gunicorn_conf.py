@@ -8,8 +8,8 @@ from typing import Any
 
 worker_class = "sync"
 graceful_timeout = 10
-max_requests = 3000
-max_requests_jitter = 1000
+max_requests = 1500
+max_requests_jitter = 500
 accesslog = None
 
 MEMORY_BYTES = 1536 * 1024**2
