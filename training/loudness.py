@@ -119,7 +119,9 @@ def figures(folder: Path, ear: NetworkEar) -> dict[str, float]:
 
 
 def weighted(found: list[tuple[float, int]]) -> float:
-    """The mean of values, each by its weight."""
+    """The mean of values, each by its weight; not a number where there are none."""
+    if not found:
+        return float("nan")
     return float(np.average([value for value, _ in found], weights=[weight for _, weight in found]))
 
 
