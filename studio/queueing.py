@@ -151,9 +151,17 @@ def _is_waited_for() -> Case:
 
 
 def looked_at(song: Song) -> None:
-    """Note that somebody looks at a song now: what of it waits is waited for."""
+    """Note that somebody looks at a song now: what of it waits is waited for.
+
+    Whoever only looks waits for nobody: a job that a worker takes this moment is left alone.
+    """
     stale = Q(asked_at=None) | Q(asked_at__lt=Now() - LOOKED_AT_WITHIN / 4)
-    song.jobs.filter(stale, state=RunState.QUEUED).update(asked_at=Now())
+    waiting = song.jobs.filter(stale, state=RunState.QUEUED)
+    if not waiting.exists():
+        return
+    with transaction.atomic():
+        free = list(waiting.select_for_update(skip_locked=True).values_list("pk", flat=True))
+        Job.objects.filter(pk__in=free).update(asked_at=Now())
 
 
 def latest_job(

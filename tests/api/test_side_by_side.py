@@ -16,7 +16,8 @@ from studio.actions.grid import ConfirmFinding
 from studio.actions.history import undo
 from studio.actions.locking import lock_bars, lock_song
 from studio.actions.notes import EditBars
-from studio.models import EditEntry, Song
+from studio.models import EditEntry, Job, Song
+from studio.queueing import looked_at
 
 pytestmark = pytest.mark.django_db(transaction=True)
 SOON = 4.0
@@ -166,3 +167,16 @@ def test_two_tabs_that_undo_at_once_take_back_two_steps(ada, ada_song):
         words = {one.result(10).words for one in both}
     assert len(words) == 2
     assert EditEntry.objects.filter(undone=False).get().bar_number == 1
+
+
+def test_who_looks_at_a_song_does_not_wait_for_the_worker_that_takes_its_job(ada_song):
+    job = Job.objects.create(song=ada_song)
+    with ThreadPoolExecutor(1) as pool:
+        with transaction.atomic():
+            Job.objects.select_for_update().get(pk=job.pk)
+            in_a_thread(pool, lambda: looked_at(ada_song)).result(timeout=1.5)
+            job.refresh_from_db()
+            assert job.asked_at is None
+        in_a_thread(pool, lambda: looked_at(ada_song)).result(timeout=1.5)
+    job.refresh_from_db()
+    assert job.asked_at is not None
