@@ -29,6 +29,7 @@ from training.scoring import (
     Truth,
     clips,
     estimated,
+    micro,
     times,
 )
 
@@ -102,8 +103,8 @@ def evaluate(strokes: list[tuple[list[Onset], Truth]]) -> dict[str, float]:
     figures = {f"{name} F": by_family[name, 0.05].f for name in FIVE_CLASSES}
     for tolerance, words in ((0.05, "50 ms"), (0.025, "25 ms")):
         chosen = [counts for (_, tol), counts in by_family.items() if tol == tolerance]
-        figures[f"5 classes F {words}"] = _micro(chosen)
-    figures["all labels F 50 ms"] = _micro(list(by_label.values()))
+        figures[f"5 classes F {words}"] = micro(chosen)
+    figures["all labels F 50 ms"] = micro(list(by_label.values()))
     figures |= {f"  {i.value} F": counts.f for i, counts in by_label.items()}
     figures["ghost recall"], figures["ghost precision"] = ghosts.recall, ghosts.precision
     figures["open/closed right"] = hats_right / max(1, hats)
@@ -123,15 +124,6 @@ def grids(heard: list[Clip]) -> dict[str, float]:
         beats.add(truth.beats, [beat for bar in bars for beat in bar.beats], 0.07)
         downbeats.add(truth.downbeats, [bar.start for bar in bars], 0.07)
     return {"beat F (20 s clips)": beats.f, "downbeat F (20 s clips)": downbeats.f}
-
-
-def _micro(counts: list[Counts]) -> float:
-    total = Counts(
-        sum(c.hit for c in counts),
-        sum(c.reference for c in counts),
-        sum(c.estimate for c in counts),
-    )
-    return total.f
 
 
 def calibration_error(sure: list[tuple[float, bool]], bins: int = 10) -> float:

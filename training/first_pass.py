@@ -20,7 +20,7 @@ from orchesis.listening.features import BANDS, LOW_BANDS
 from orchesis.music.instruments import Instrument as I
 from training.labels import CLASSES
 from training.network import DrumNet, Shape
-from training.scoring import RATE_FRAMES, Counts, Truth, clips, times
+from training.scoring import RATE_FRAMES, Counts, Truth, clips, micro, times
 
 THRESHOLDS = np.arange(0.15, 0.75, 0.05)
 REACH = 2
@@ -83,8 +83,8 @@ def figures(heard: Heard, threshold: float) -> dict[str, float]:
             each.append(clip.f)
     snares = labels[I.SNARE]
     return {
-        "5 classes": _micro(list(five.values())),
-        "all labels": _micro(list(labels.values())),
+        "5 classes": micro(list(five.values())),
+        "all labels": micro(list(labels.values())),
         "snare precision": snares.precision,
         "snare recall": snares.recall,
         "clips, mean": float(np.mean(each)),
@@ -100,13 +100,6 @@ def merged_times(found: list[float]) -> list[float]:
         if not kept or time - kept[-1] > 0.03:
             kept.append(time)
     return kept
-
-
-def _micro(counts: list[Counts]) -> float:
-    hit, reference, estimate = (
-        sum(getattr(c, name) for c in counts) for name in ("hit", "reference", "estimate")
-    )
-    return 2 * hit / max(1, reference + estimate)
 
 
 def main() -> int:

@@ -14,7 +14,6 @@ from __future__ import annotations
 import argparse
 import sys
 from collections import defaultdict
-from collections.abc import Iterable
 from pathlib import Path
 
 import numpy as np
@@ -33,7 +32,7 @@ from training.bank import RATE
 from training.evaluate import calibration_error
 from training.labels import CLASSES
 from training.loudness import weighted
-from training.scoring import FIVE_CLASSES, GHOST_BELOW, Counts, Truth, clips, times
+from training.scoring import FIVE_CLASSES, GHOST_BELOW, Counts, Truth, clips, micro, times
 
 CLOSE = 0.05
 APART = 1.0
@@ -133,9 +132,9 @@ class Rows:
         """All rows, by what they are called."""
         loud = [one for found in self.loud.values() for one in found]
         return {
-            "F, 5 classes, 50 ms": f"{_micro(self.families.values()):.3f}",
+            "F, 5 classes, 50 ms": f"{micro(self.families.values()):.3f}",
             "... of the worst tenth of the clips": f"{np.percentile(self.by_clip, WORST):.3f}",
-            "all labels": f"{_micro(self.labels.values()):.3f}",
+            "all labels": f"{micro(self.labels.values()):.3f}",
             "precision of snares": f"{self.snares.precision:.3f}",
             "false strokes a minute where no drum plays": _rate(self.outside, self.without_drums),
             "ghosts: recall, precision": f"{self.ghosts.recall:.2f}, {self.ghosts.precision:.2f}",
@@ -161,15 +160,6 @@ def _far(at: np.ndarray, true: np.ndarray) -> np.ndarray:
 
 def _rate(count: int, seconds: float) -> str:
     return f"{60 * count / seconds:.1f} ({seconds / 60:.1f} min)" if seconds else "none"
-
-
-def _micro(counts: Iterable[Counts]) -> float:
-    total = Counts()
-    for one in counts:
-        total.hit += one.hit
-        total.reference += one.reference
-        total.estimate += one.estimate
-    return total.f
 
 
 def measure(folder: Path, ear: NetworkEar) -> Rows:

@@ -55,6 +55,15 @@ class Counts:
         return self.hit / max(1, self.estimate)
 
 
+def micro(counts: Iterable[Counts]) -> float:
+    """F of several counts put together."""
+    held = list(counts)
+    total = Counts(
+        sum(c.hit for c in held), sum(c.reference for c in held), sum(c.estimate for c in held)
+    )
+    return total.f
+
+
 @dataclass
 class Truth:
     """The labels of one clip: per class onset times and loudness; beats and downbeats."""
