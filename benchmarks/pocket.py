@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import subprocess
 import tempfile
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from statistics import median
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -28,6 +30,7 @@ from orchesis.rhythm.swing import warp
 KIT = Path(__file__).resolve().parent.parent / "frontend" / "public" / "kit"
 RATE = 44_100
 BARS = 28
+LEAD_IN = 0.8
 BEFORE_ATTACK = 0.002
 """Of a shipped sample: see `demo.render_kit`."""
 
@@ -49,6 +52,14 @@ class Case:
     feel: Feel
 
 
+class Stroke(NamedTuple):
+    """When, on what, and how: x, X for accents, g for ghosts."""
+
+    time: float
+    instrument: Instrument
+    sign: str
+
+
 CASES = (
     Case(88, -6, 14, Feel(1.0, 1.0)),
     Case(104, 5, -9, Feel(1.0, 1.0)),
@@ -68,46 +79,53 @@ def _sample(instrument: Instrument, layer: str) -> Sound:
     return sound
 
 
-def render(case: Case, *, with_band: bool, seed: int = 3) -> Sound:
-    """The sound of a case; each stroke a hair off its due time, as people play."""
+def strokes(case: Case, *, bars: int = BARS, seed: int = 3) -> Iterator[Stroke]:
+    """The strokes of a case; each a hair off its due time, as people play."""
     rng = np.random.default_rng(seed)
     beat = 60.0 / case.bpm
-    out = np.zeros(int((BARS * 4 * beat + 3.0) * RATE))
     late = {Instrument.HIHAT_CLOSED: case.hat_ms, Instrument.SNARE: case.snare_ms}
-    for bar in range(BARS):
+    for bar in range(bars):
         for instrument, row in ROWS.items():
             for cell, sign in enumerate(row):
                 if sign == ".":
                     continue
                 place = warp((cell % 4) / 4, case.feel)
-                due = 0.8 + (bar * 4 + cell // 4 + place) * beat
+                due = LEAD_IN + (bar * 4 + cell // 4 + place) * beat
                 time = due + late.get(instrument, 0.0) / 1000 + rng.normal(0, 0.003)
-                sample = _sample(instrument, "soft" if sign == "g" else "loud")
-                gain = {"x": 0.5, "X": 0.7, "g": 0.4}[sign]
-                start = int((time - BEFORE_ATTACK) * RATE)
-                end = min(len(out), start + len(sample))
-                out[start:end] += gain * sample[: end - start]
+                yield Stroke(time, instrument, sign)
+
+
+def render(case: Case, *, with_band: bool, bars: int = BARS) -> Sound:
+    """The sound of a case."""
+    beat = 60.0 / case.bpm
+    out = np.zeros(int((bars * 4 * beat + 3.0) * RATE))
+    for stroke in strokes(case, bars=bars):
+        sample = _sample(stroke.instrument, "soft" if stroke.sign == "g" else "loud")
+        gain = {"x": 0.5, "X": 0.7, "g": 0.4}[stroke.sign]
+        start = int((stroke.time - BEFORE_ATTACK) * RATE)
+        end = min(len(out), start + len(sample))
+        out[start:end] += gain * sample[: end - start]
     if with_band:
-        out += _band(case, len(out), beat)
+        out += _band(case, len(out), beat, bars)
     loudest = float(np.max(np.abs(out)))
     return 0.9 / loudest * out
 
 
-def _band(case: Case, length: int, beat: float) -> Sound:
+def _band(case: Case, length: int, beat: float, bars: int) -> Sound:
     """A bass that follows the kick's eighths, and chords held over each bar."""
     time = np.arange(length) / RATE
     out = np.zeros(length)
     roots = (55.0, 65.4, 49.0, 73.4)
-    for bar in range(BARS):
+    for bar in range(bars):
         root = roots[bar % 4]
         for eighth in range(8):
             place = warp((eighth % 2) / 2, case.feel)
-            at = 0.8 + (bar * 4 + eighth // 2 + place) * beat
+            at = LEAD_IN + (bar * 4 + eighth // 2 + place) * beat
             inside = (time >= at) & (time < at + 0.45 * beat)
             since = time[inside] - at
             tone = sum(np.sin(2 * np.pi * root * n * since) / n for n in range(1, 8))
             out[inside] += 0.16 * tone * np.exp(-3 * since) * np.minimum(1, since / 0.008)
-        start = 0.8 + bar * 4 * beat
+        start = LEAD_IN + bar * 4 * beat
         inside = (time >= start) & (time < start + 4 * beat)
         since = time[inside] - start
         for ratio in (4.0, 5.04, 5.99):

@@ -35,6 +35,8 @@ WINDOW = 800
 BATCH = 8
 PEAK_RATE = 2e-3
 POSITIVE_WEIGHT = 1.5
+SOFT_BELOW, SOFT_WEIGHT = 0.4, 2.0
+"""Strokes softer than this count so many times as much: of ghosts under a band half were missed."""
 BEAT_WEIGHT = 0.4
 LOUDNESS_WEIGHT = 0.6
 MASK_WEIGHT = 0.4
@@ -197,6 +199,7 @@ def loss_of(output: torch.Tensor, targets: tuple[torch.Tensor, ...]) -> torch.Te
     )
     onsets = (marks == 1).float()
     asked = 1.0 - widened((marks == 2).float()).ceil() * (1 - widened(onsets).ceil())
+    asked = asked * (1.0 + (SOFT_WEIGHT - 1.0) * widened(onsets * (loudness < SOFT_BELOW)))
     onset = (
         functional.binary_cross_entropy_with_logits(
             onset_logits,

@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks.faults import bodies, crowd, disk, frozen, hostile, hosts, kills, week
+from benchmarks.faults import apart, bodies, crowd, disk, frozen, hostile, hosts, kills, week
 from benchmarks.faults.stack import Check, Stack, running
 
 
@@ -41,6 +41,7 @@ def main() -> int:
     tried("disk", disk.measure)
     tried("hosts", hosts.measure)
     tried("two", kills.measure_two)
+    tried("apart", apart.measure)
     if "--json" in sys.argv:
         print(json.dumps([asdict(check) for check in checks], indent=1))
     else:

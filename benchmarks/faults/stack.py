@@ -35,11 +35,14 @@ class Stack:
     environment: dict[str, str] = field(default_factory=dict)
     process: subprocess.Popen[str] | None = None
     roles: str = ""
+    before: list[str] = field(default_factory=list)
+    """What its command is put behind, such as one that gives it a network of its own."""
 
     def start(self) -> float:
         """Start it and wait until it says where it is; gives back the seconds that took."""
         began = time.monotonic()
-        command = [sys.executable, str(ROOT / "orchesis"), "start", "--port", str(self.port)]
+        command = [*self.before, sys.executable, str(ROOT / "orchesis"), "start"]
+        command += ["--port", str(self.port)]
         command += ["--roles", self.roles] if self.roles else []
         self.process = subprocess.Popen(
             command,

@@ -20,6 +20,7 @@ import numpy as np
 
 from orchesis.audio.decode import Samples
 from orchesis.errors import OrchesisError
+from orchesis.listening.attacks import with_exact_times
 from orchesis.listening.candidates import Candidates, find_candidates, logit
 from orchesis.listening.decide import keep
 from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
@@ -227,7 +228,9 @@ class NetworkEar:
         }
         self.models = song_models(about)
 
-    def hear(self, samples: Samples, sample_rate: int, progress: Progress) -> Heard:
+    def hear(
+        self, samples: Samples, sample_rate: int, progress: Progress, *, exact: bool = True
+    ) -> Heard:
         """Listen to a recording. See `Ear`.
 
         Parameters
@@ -235,6 +238,7 @@ class NetworkEar:
         samples : shape (n,), mono, about -1 to 1.
         sample_rate : Hz.
         progress : told of the share done, 0 to 1.
+        exact : whether times are looked for in the sound, not only in the network's frames.
 
         Returns
         -------
@@ -243,11 +247,21 @@ class NetworkEar:
         bands = ear_input(samples, sample_rate, lambda share: progress(0.5 * share))
         silent = float(bands.max()) < SILENCE
         return self.hear_features(
-            normalised(bands), sample_rate, lambda share: progress(0.5 + 0.5 * share), silent=silent
+            normalised(bands),
+            sample_rate,
+            lambda share: progress(0.5 + 0.5 * share),
+            silent=silent,
+            samples=samples if exact else None,
         )
 
     def hear_features(
-        self, features: Bands, sample_rate: int, progress: Progress, *, silent: bool = False
+        self,
+        features: Bands,
+        sample_rate: int,
+        progress: Progress,
+        *,
+        silent: bool = False,
+        samples: Samples | None = None,
     ) -> Heard:
         """The same from features.
 
@@ -257,6 +271,7 @@ class NetworkEar:
         sample_rate : Hz, of the sound that they were made of.
         progress : told of the share done, 0 to 1.
         silent : whether there is nothing to hear.
+        samples : the sound, shape (n,), in which exact times are looked for.
 
         Returns
         -------
@@ -266,6 +281,8 @@ class NetworkEar:
         activity = activations(features, self._session, len(self.classes), progress)
         nothing = np.zeros(len(features), np.float32)
         found = find_candidates(activity.onsets, activity.loudness, frame_rate)
+        if samples is not None and not silent:
+            found = with_exact_times(found, activity.onsets, samples, sample_rate)
         onsets = [] if silent else first_decision(found, self.classes, self.calibration)
         return Heard(
             onsets=tuple(onsets),
