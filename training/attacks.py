@@ -1,8 +1,8 @@
 """When exactly strokes begin: how `listening/attacks.py` learns it, and how well it does.
 
-    python -m training.attacks .run/training --collect attacks_own --clips 170 --first-seed 511000
-    python -m training.attacks .run/training --collect attacks_people --songs --clips 120 --first-seed 512000
-    python -m training.attacks .run/training --collect attacks_hard --hard --clips 90 --first-seed 513000
+    python -m training.attacks .run/training --collect attacks_own --clips 90 --first-seed 511000
+    python -m training.attacks .run/training --collect attacks_people --songs --clips 60 --first-seed 512000
+    python -m training.attacks .run/training --collect attacks_hard --hard --clips 50 --first-seed 513000
     python -m training.attacks .run/training --train attacks_own attacks_people attacks_hard --to MODELS/attacks.npz
     python -m training.attacks .run/training --collect attacks_kept --held-out --clips 24 --first-seed 521000
     python -m training.attacks .run/training --figures attacks_kept attacks_kept_people
