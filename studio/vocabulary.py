@@ -23,6 +23,7 @@ from orchesis.exchange.read import ENDINGS
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.limbs.lanes import LIMB_NAMES, PLAYED_BY
 from orchesis.music.instruments import CROSSED, SPOKEN_NAMES, TOMS, Instrument, Limb
+from orchesis.music.values import HALF_OPEN_BELOW, HALF_OPENING
 from orchesis.rhythm.rewrite import FEWEST_TAPS
 
 HEAD = """/**
@@ -69,6 +70,8 @@ def vocabulary_text() -> str:
             {ornament: list(away) for ornament, away in AWAY.items()},
         ),
         ("GRACE_SHARE", "number", "How loud they are, of the main one's velocity.", SOFTER),
+        ("HALF_OPEN_BELOW", "number", "A hat open by less is written half open.", HALF_OPEN_BELOW),
+        ("HALF_OPENING", "number", "How far one is that somebody calls half open.", HALF_OPENING),
         (
             "SCHOOLS",
             "Record<string, string>",

@@ -57,6 +57,13 @@ describe('how a note is drawn', () => {
     expect(draw({ ornament: 'drag', ghost: true, doubtful: true }).html()).not.toContain('transform')
   })
 
+  it('draws half a ring for a hat that is half open, a whole one for one that is wide open', () => {
+    const half = draw({ instrument: 'hihat_open', half: true, x: 100, y: 40 })
+    expect(half.find('circle.ring').exists()).toBe(false)
+    expect(half.find('path.ring').attributes('d')).toBe('M92 40a8 8 0 0 1 16 0')
+    expect(draw({ instrument: 'hihat_open' }).find('circle.ring').exists()).toBe(true)
+  })
+
   it('tells toms apart by their dots', () => {
     const dots = (instrument: string) => draw({ instrument }).findAll('.dot').length
     expect([dots('tom_high'), dots('tom_mid'), dots('tom_floor')]).toEqual([1, 2, 3])
@@ -68,6 +75,7 @@ const core: PhraseNote = {
   count: 8,
   asked: 8,
   ornament: null,
+  opening: null,
   position: '1/4',
   instrument: 'snare',
   standing: 'core',

@@ -69,6 +69,14 @@ describe('an open hat', () => {
     expect(cuts(0)).toEqual([1.75])
   })
 
+  it('that is half open fades by itself, faster than its recording', async () => {
+    const kit = await load()
+    kit.strike('hihat_open', 100, 1, true)
+    kit.strike('hihat_open', 100, 2)
+    expect(cuts(0)[0]).toBeCloseTo(1.04)
+    expect(cuts(1)).toEqual([])
+  })
+
   it('that is taken back itself leaves nothing to cut off', async () => {
     const kit = await load()
     kit.strike('hihat_open', 100, 1)

@@ -12,11 +12,12 @@ function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')], heardIn = 
   const gestures: GestureWish[] = []
   const part = shallowRef<Score | null>(score([bar(1, hits), bar(2), bar(3, [hit('3/4', 'snare')])]))
   const lastEdit = shallowRef<EditValue | null>(null)
+  const notice = ref('')
   const stack = useCursor(`song-${Math.random()}`, part)
   const acts = useNotes(stack, {
     score: part,
     lastEdit,
-    notice: ref(''),
+    notice,
     make(values) {
       const bars = changedBars(part.value!.bars, values)
       if (!bars || values.length === 0) return false
@@ -27,7 +28,7 @@ function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')], heardIn = 
     },
     gesture: async (wish) => gestures.push(wish) > 0,
   }, () => heardIn)
-  return { edits, gestures, part, ...stack, ...acts }
+  return { edits, gestures, part, notice, ...stack, ...acts }
 }
 
 beforeEach(() => sessionStorage.clear())
@@ -101,6 +102,21 @@ describe('the notes at the cursor', () => {
     expect(edits.at(-1)?.after).toMatchObject({ ornament })
     toggleOrnament(ornament)
     expect(edits.at(-1)?.after).toMatchObject({ ornament: null })
+  })
+
+  it('makes a closed hat half open, then wide open, and says so where there is none', () => {
+    const hat = hit('1/4', 'hihat_closed', { limb: 'RH' })
+    const { edits, place, toggleHalfOpen, notice } = notes([hat, hit('1/4', 'snare', { limb: 'LH' })])
+    place({ bar: 1, position: '1/4', limb: 'RH' })
+    toggleHalfOpen()
+    expect(edits.at(-1)?.after).toMatchObject({ instrument: 'hihat_open', opening: 0.4, settled: true })
+    toggleHalfOpen()
+    expect(edits.at(-1)?.after).toMatchObject({ instrument: 'hihat_open', opening: null })
+    const many = edits.length
+    place({ bar: 1, position: '1/4', limb: 'LH' })
+    toggleHalfOpen()
+    expect(edits).toHaveLength(many)
+    expect(notice.value).toContain('hat')
   })
 
   it('leaves a note out with a reason and brings it back', () => {

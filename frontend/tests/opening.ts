@@ -57,6 +57,7 @@ export function composedPractice(change: Partial<PracticeStep> = {}) {
       velocity: 90,
       ghost: index === 7,
       accent: false,
+      half: false,
     })),
     voice: [{ time: 0, word: '1', sample: 'one' }],
     windows: [

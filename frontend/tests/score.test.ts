@@ -42,6 +42,18 @@ describe('places', () => {
   })
 })
 
+describe('a hat that is half open', () => {
+  it('is told to the kit; one that is wide open or of which nothing is known is not', () => {
+    const hats = [0.4, 0.9, null].map((opening, index) => hit(['0', '1/4', '1/2'][index]!, 'hihat_open', { opening }))
+    expect(strokesOf(score([bar(1, hats)])).map(({ half }) => half ?? false)).toEqual([true, false, false])
+  })
+
+  it('is another note than one that is wide open', () => {
+    const half = hit('0', 'hihat_open', { opening: 0.4 })
+    expect(changedBar(bar(1, [half]), { before: { ...half, opening: null }, after: null })).toBeNull()
+  })
+})
+
 describe('edits', () => {
   const snare = hit('1/4', 'snare')
 

@@ -21,6 +21,7 @@ const kick: PhraseNote = {
   accent: false,
   limb: 'RF',
   ornament: null,
+  opening: null,
 }
 
 function rowsOf(length: number, isNarrow = false, fill = 0) {

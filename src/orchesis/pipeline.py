@@ -253,6 +253,7 @@ def _hit(placed: Placed, soft: float) -> Hit:
         status=Status.DOUBTFUL if doubtful else Status.HEARD,
         reason=WHY[onset.reason, doubtful],
         ornament=onset.ornament,
+        opening=onset.opening,
     )
 
 

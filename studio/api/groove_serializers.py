@@ -33,6 +33,7 @@ class PhraseNoteSerializer(serializers.Serializer[Any]):
     accent = serializers.BooleanField()
     limb = serializers.ChoiceField(choices=LIMBS, allow_null=True)
     ornament = serializers.ChoiceField(choices=ORNAMENTS, allow_null=True)
+    opening = serializers.FloatField(allow_null=True)
 
 
 class PhraseSerializer(serializers.Serializer[Any]):

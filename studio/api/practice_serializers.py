@@ -151,6 +151,7 @@ class PracticeNoteSerializer(serializers.Serializer[Any]):
     velocity = serializers.IntegerField()
     ghost = serializers.BooleanField()
     accent = serializers.BooleanField()
+    half = serializers.BooleanField()
 
 
 class RungSerializer(serializers.Serializer[Any]):

@@ -129,6 +129,7 @@ class HitSerializer(serializers.Serializer[Any]):
     source = serializers.CharField(  # type: ignore[assignment]
         allow_blank=True, max_length=200, required=False
     )
+    opening = FiniteField(min_value=0, max_value=1, allow_null=True, required=False)
 
 
 class CellSerializer(serializers.Serializer[Any]):

@@ -302,6 +302,7 @@ def _note_values(note: PhraseNote) -> dict[str, Any]:
         "accent": note.accent,
         "limb": note.limb.value if note.limb else None,
         "ornament": note.ornament.value if note.ornament else None,
+        "opening": note.opening,
     }
 
 

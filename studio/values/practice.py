@@ -281,6 +281,7 @@ def note_values(note: Sounding) -> dict[str, Any]:
         "velocity": note.velocity,
         "ghost": hit.ghost,
         "accent": hit.accent,
+        "half": hit.is_half_open,
     }
 
 

@@ -2480,6 +2480,8 @@ export interface components {
             ornament?: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
             settled?: boolean;
             source?: string;
+            /** Format: double */
+            opening?: number | null;
         };
         /** @description A hit as in transcription.json. */
         HitRequest: {
@@ -2499,6 +2501,8 @@ export interface components {
             ornament?: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
             settled?: boolean;
             source?: string;
+            /** Format: double */
+            opening?: number | null;
         };
         /** @description A recording to import. */
         ImportRequest: {
@@ -3017,6 +3021,8 @@ export interface components {
             accent: boolean;
             limb: (components["schemas"]["LimbEnum"] | components["schemas"]["NullEnum"]) | null;
             ornament: (components["schemas"]["OrnamentEnum"] | components["schemas"]["NullEnum"]) | null;
+            /** Format: double */
+            opening: number | null;
         };
         /**
          * @description * `core` - core
@@ -3105,6 +3111,7 @@ export interface components {
             velocity: number;
             ghost: boolean;
             accent: boolean;
+            half: boolean;
         };
         /** @description What is put on a practice list. */
         PracticeWishRequest: {

@@ -113,6 +113,12 @@ export const GRACE_SECONDS: Record<Ornament, readonly number[]> = {
 /** How loud they are, of the main one's velocity. */
 export const GRACE_SHARE: number = 0.45
 
+/** A hat open by less is written half open. */
+export const HALF_OPEN_BELOW: number = 0.6
+
+/** How far one is that somebody calls half open. */
+export const HALF_OPENING: number = 0.4
+
 /** The words of each school, as one says them. */
 export const SCHOOLS: Record<string, string> = {
   "e-and-a": "1 e & a · trip let",

@@ -14,6 +14,9 @@ const CHOKED_BY: Partial<Record<Instrument, Instrument[]>> = {
   hihat_splash: ['hihat_closed', 'hihat_foot'],
 }
 const CHOKE_SECONDS = 0.03
+/** A hat that is half open: when it begins to fade faster than the recording, and how fast. */
+const HALF_FROM_SECONDS = 0.04
+const HALF_SECONDS = 0.11
 /** Loudness follows velocity as on most kits: half the velocity is about 10 dB softer. */
 const LOUDNESS_POWER = 1.6
 
@@ -57,7 +60,7 @@ export class Kit {
     return kit
   }
 
-  strike(instrument: Instrument, velocity: number, clock: number): void {
+  strike(instrument: Instrument, velocity: number, clock: number, half = false): void {
     for (const [other, mutes] of Object.entries(CHOKED_BY)) {
       if (mutes?.includes(instrument)) this.choke(other as Instrument, clock)
     }
@@ -71,6 +74,7 @@ export class Kit {
     const level = (velocity / struck) ** LOUDNESS_POWER
     const gain = new GainNode(this.context, { gain: Math.min(1.6, level) })
     source.connect(gain).connect(this.output)
+    if (half) gain.gain.setTargetAtTime(0, clock + HALF_FROM_SECONDS, HALF_SECONDS)
     source.start(clock)
     this.playing.set(source, clock)
     source.onended = () => {

@@ -50,6 +50,8 @@ export interface Stroke {
   velocity: number
   /** How far behind its place it sits, in seconds of the song; slowed down it grows no further than `FARTHEST_LATE`. */
   late?: number
+  /** A hat that is half open. */
+  half?: boolean
   /** Only in every other pass of the loop. */
   everyOther?: boolean
 }
@@ -337,7 +339,7 @@ export class Player {
 
   private strike(item: Stroke, clock: number): void {
     const late = Math.max(-FARTHEST_LATE, Math.min(FARTHEST_LATE, (item.late ?? 0) / this.rate))
-    this.kit?.strike(item.instrument, item.velocity, Math.max(this.context.currentTime, clock + late))
+    this.kit?.strike(item.instrument, item.velocity, Math.max(this.context.currentTime, clock + late), item.half)
   }
 
   /** Take what is to be played now into account at once: what was due by the old wish is dropped. */

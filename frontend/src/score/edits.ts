@@ -33,6 +33,7 @@ export function sameHit(one: Hit, other: Hit): boolean {
     one.status === other.status &&
     one.limb === other.limb &&
     (one.ornament ?? null) === (other.ornament ?? null) &&
+    (one.opening ?? null) === (other.opening ?? null) &&
     (one.settled ?? false) === (other.settled ?? false)
   )
 }

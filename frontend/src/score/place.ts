@@ -1,4 +1,5 @@
 /** Places in the written part: exact fractions of a bar, and what is where. */
+import { isHalfOpen } from './opening'
 import type { Bar, Hit, Instrument, Limb, Score } from '@/api/client'
 import { GRACE_SECONDS, GRACE_SHARE } from '@/api/vocabulary'
 
@@ -80,7 +81,7 @@ export function strokesOf(
   score: Score,
   plays: (hit: Hit) => boolean = () => true,
   timing: Timing = 'written',
-): { time: number; instrument: Instrument; velocity: number }[] {
+): { time: number; instrument: Instrument; velocity: number; half?: boolean }[] {
   const strokes = score.bars.flatMap((bar) => {
     const due = new Map(bar.cells.map((cell) => [cell.position, cell.time]))
     return bar.hits
@@ -90,6 +91,7 @@ export function strokesOf(
         instrument: hit.instrument,
         velocity: hit.ghost ? Math.min(hit.velocity, 45) : hit.accent ? Math.max(hit.velocity, 112) : hit.velocity,
         ornament: hit.ornament,
+        ...(isHalfOpen(hit) && { half: true }),
       }))
       .flatMap(({ ornament, ...stroke }) => [...graces(stroke, ornament), stroke])
   })

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /**
  * One note as we draw it: right limbs solid, left limbs hollow; size says dynamics; heads as on
- * the drum staff (x cymbal, round drum, ring open, slash cross-stick). Meaning never rests on
+ * the drum staff (x cymbal, round drum, ring open, half a ring half open, slash cross-stick). Meaning never rests on
  * colour alone: what is doubtful has a dashed ring, a ghost has brackets, an accent a cap.
  */
 import { CROSSED, TOMS } from '@/api/vocabulary'
 import { computed } from 'vue'
 import type { Hit, Instrument, Limb } from '@/api/client'
-import { head, placed, SHAPES } from './shapes'
+import { halfRing, head, placed, SHAPES } from './shapes'
 
 const props = withDefaults(
   defineProps<{
@@ -21,6 +21,8 @@ const props = withDefaults(
     inferred?: boolean
     out?: boolean
     ornament?: Hit['ornament']
+    /** Of an open hat: struck half open. */
+    half?: boolean
     tone?: 'ink' | 'same' | 'faint'
     /** Of everything: rows may be dense. */
     scale?: number
@@ -55,7 +57,8 @@ const whole = (shape: keyof typeof SHAPES) => placed(SHAPES[shape], props.x, pro
         <path class="stroke" :d="sized('cross')" />
         <path v-if="hollow" class="core" :d="sized('cross')" />
       </template>
-      <circle v-if="OPEN.has(instrument)" class="ring" :r="8 * size" :cx="x" :cy="y" />
+      <path v-if="half" class="ring" :d="halfRing(x, y, size)" />
+      <circle v-else-if="OPEN.has(instrument)" class="ring" :r="8 * size" :cx="x" :cy="y" />
       <path v-if="instrument === 'ride'" class="burst" :d="sized('bow')" />
     </template>
     <template v-else>

@@ -43,3 +43,9 @@ export function head(x: number, y: number, size: number): string {
   const arc = `a${rounded(wide)} ${rounded(high)} -18 1 0`
   return `M${rounded(x - dx)} ${rounded(y - dy)}${arc} ${2 * dx} ${2 * dy}${arc} ${-2 * dx} ${-2 * dy}Z`
 }
+
+/** Half a ring over a head: a hat that is half open. */
+export function halfRing(x: number, y: number, size: number): string {
+  const radius = rounded(8 * size)
+  return `M${rounded(x - 8 * size)} ${y}a${radius} ${radius} 0 0 1 ${2 * radius} 0`
+}

@@ -24,7 +24,7 @@ Writer = Callable[[Transcription, ChartOptions, Credits], bytes]
 
 CSV_COLUMNS = (
     "time", "bar", "position", "count", "instrument", "limb", "velocity", "ghost", "accent",
-    "ornament", "status", "confidence",
+    "ornament", "status", "confidence", "opening",
 )  # fmt: skip
 
 
@@ -50,6 +50,7 @@ def to_csv(song: Transcription, options: ChartOptions) -> str:
                 hit.ornament.value if hit.ornament else "",
                 hit.status.value,
                 f"{hit.confidence:.3f}",
+                "" if hit.opening is None else f"{hit.opening:.2f}",
             ]
         )
     return out.getvalue()

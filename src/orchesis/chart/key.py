@@ -13,7 +13,7 @@ from orchesis.chart.ink import Box, Skyline
 from orchesis.chart.lettering import Text, width_of
 from orchesis.chart.limb_lines import limb_system
 from orchesis.chart.mei import note_id
-from orchesis.chart.notation import closing_strokes
+from orchesis.chart.notation import HALF_OPEN, closing_strokes
 from orchesis.chart.options import ChartOptions, Notation, Voices
 from orchesis.chart.score import Measure, Score
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Limb, Ornament, Status
@@ -51,7 +51,15 @@ def _marked(hits: Iterable[Hit]) -> list[Sign]:
             found.setdefault("doubtful", hit)
         if hit.ornament is not None:
             found.setdefault(hit.ornament.value, hit)
-    order = ("accent", "ghost note", "doubtful", *(ornament.value for ornament in Ornament))
+        if hit.is_half_open:
+            found.setdefault(HALF_OPEN, hit)
+    order = (
+        HALF_OPEN,
+        "accent",
+        "ghost note",
+        "doubtful",
+        *(ornament.value for ornament in Ornament),
+    )
     return [(_bare(found[name], name), name) for name in order if name in found]
 
 
@@ -67,6 +75,7 @@ def _bare(hit: Hit, name: str) -> Hit:
         status=Status.DOUBTFUL if name == "doubtful" else Status.HEARD,
         limb=hit.limb,
         ornament=hit.ornament if name in set(Ornament) else None,
+        opening=hit.opening if name == HALF_OPEN else None,
     )
 
 

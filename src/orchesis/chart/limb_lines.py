@@ -300,7 +300,7 @@ def _sign(ink: _Ink, measure: Measure, x: float, y: float) -> None:
 def _stroke(ink: _Ink, hit: Hit, x: float, y: float, *, hollow: bool) -> None:
     """A stroke: its head, what marks it, its identity."""
     radius = RADIUS * (GHOST_SHARE if hit.ghost else ACCENT_SHARE if hit.accent else 1.0)
-    shape = _head(hit.instrument, x, y, radius, hollow=hollow)
+    shape = _head(hit.instrument, x, y, radius, hollow=hollow, half=hit.is_half_open)
     marks = ""
     if hit.ghost:
         marks += _curves(x, y, radius)
@@ -339,7 +339,9 @@ def _curves(x: float, y: float, radius: float) -> str:
     )
 
 
-def _head(instrument: Instrument, x: float, y: float, r: float, *, hollow: bool) -> str:
+def _head(
+    instrument: Instrument, x: float, y: float, r: float, *, hollow: bool, half: bool = False
+) -> str:
     fill = 'class="hollow" fill="#fff"' if hollow else 'fill="currentColor"'
     edge = 22
     if instrument in CROSSED:
@@ -352,6 +354,11 @@ def _head(instrument: Instrument, x: float, y: float, r: float, *, hollow: bool)
         cross = f'<polygon {fill} stroke-width="{edge}" points="{text}"/>'
         if instrument in (Instrument.HIHAT_OPEN, Instrument.HIHAT_SPLASH):
             ring = r * 1.55
+            if half:
+                return cross + (
+                    f'<path fill="none" stroke-width="{edge}" d="M{x - ring:.0f} {y:.0f}'
+                    f'a{ring:.0f} {ring:.0f} 0 0 1 {2 * ring:.0f} 0"/>'
+                )
             cross += (
                 f'<circle fill="none" stroke-width="{edge}" cx="{x:.0f}" cy="{y:.0f}"'
                 f' r="{ring:.0f}"/>'

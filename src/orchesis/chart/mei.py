@@ -12,6 +12,7 @@ from fractions import Fraction
 
 from orchesis.chart.levels import is_overdub
 from orchesis.chart.notation import (
+    HALF_OPEN,
     LEFT_FEET,
     OVERDUB_HEADS,
     closing_strokes,
@@ -278,7 +279,9 @@ class _Writer:
         if buzz:
             element.set("stem.mod", "z")
         marks = []
-        if any(hit.instrument is Instrument.HIHAT_OPEN for hit in event.hits):
+        if any(hit.is_half_open for hit in event.hits):
+            marks.append(HALF_OPEN)
+        elif any(hit.instrument is Instrument.HIHAT_OPEN for hit in event.hits):
             marks.append("open")
         elif any(
             hit.instrument is Instrument.HIHAT_CLOSED and hit.position in self.closing
@@ -290,7 +293,11 @@ class _Writer:
         # Where the stem is, whatever the engraver thinks of a bar with one voice.
         where = "above" if stem == "up" else "below"
         for mark in marks:
-            ET.SubElement(element, "artic", {"artic": mark, "place": where})
+            artic = ET.SubElement(element, "artic", {"artic": mark, "place": where})
+            if mark == HALF_OPEN:
+                # MEI has no word for it; the glyph is the usual sign.
+                artic.set("artic", "open")
+                artic.set("glyph.num", "U+E5E6")
 
     def _head(self, note: ET.Element, hit: Hit, on_line: bool) -> None:
         shape = OVERDUB_HEADS[hit.instrument] if on_line and hit.instrument in OVERDUB_HEADS else (

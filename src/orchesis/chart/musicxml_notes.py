@@ -6,7 +6,7 @@ import xml.etree.ElementTree as ET
 from collections.abc import Sequence
 from fractions import Fraction
 
-from orchesis.chart.notation import GLYPHS, closing_strokes, head_of, place_of
+from orchesis.chart.notation import GLYPHS, HALF_OPEN, closing_strokes, head_of, place_of
 from orchesis.chart.options import Beside, ChartOptions, Swing, Voices
 from orchesis.chart.ornaments import GRACES
 from orchesis.chart.score import Score
@@ -134,7 +134,11 @@ class _Writer:
             ornaments = ET.SubElement(notations, "ornaments")
             ET.SubElement(ornaments, "tremolo", type="unmeasured").text = "0"
         technical = ET.Element("technical")
-        if hit.instrument is Instrument.HIHAT_OPEN:
+        if hit.is_half_open:
+            half = ET.SubElement(technical, "other-technical", placement="above")
+            half.set("smufl", "brassMuteHalfClosed")
+            half.text = HALF_OPEN
+        elif hit.instrument is Instrument.HIHAT_OPEN:
             ET.SubElement(technical, "open", placement="above")
         elif hit.instrument is Instrument.HIHAT_CLOSED and hit.position in self.closing:
             ET.SubElement(technical, "stopped", placement="above")

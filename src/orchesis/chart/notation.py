@@ -51,6 +51,9 @@ STAFF: dict[Instrument, StaffPlace] = {
     Instrument.TAMBOURINE: StaffPlace("D", 6, "inverted triangle", 54),
 }
 
+HALF_OPEN = "half open"
+"""Of a hat, in the key and in files."""
+
 GLYPHS = {
     "triangle": "noteheadTriangleUpBlack",
     "inverted triangle": "noteheadTriangleDownBlack",

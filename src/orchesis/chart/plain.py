@@ -139,7 +139,7 @@ def sign_of(hit: Hit) -> str:
     if hit.ghost:
         return "."
     if hit.instrument is Instrument.HIHAT_OPEN:
-        return "@"
+        return "%" if hit.is_half_open else "@"
     if hit.instrument is Instrument.CROSS_STICK:
         return "+"
     letter = "x" if hit.instrument in CROSSED else "o"

@@ -15,8 +15,8 @@ from orchesis.chart.options import ChartOptions
 from orchesis.music.instruments import Instrument, Ornament, Status
 from orchesis.music.values import Feel, Hit, Meter
 
-Stroke = tuple[Fraction, Instrument, bool, bool, Ornament | None, bool]
-"""Position, instrument, ghost, accent, ornament, whether it is doubtful."""
+Stroke = tuple[Fraction, Instrument, bool, bool, Ornament | None, bool, bool]
+"""Position, instrument, ghost, accent, ornament, half open, doubtful."""
 
 Content = tuple[Meter, frozenset[Stroke]]
 """What is written in a bar: two bars with the same one look alike on paper."""
@@ -33,6 +33,7 @@ def content_of(meter: Meter, hits: Sequence[Hit]) -> Content:
                 hit.ghost,
                 hit.accent,
                 hit.ornament,
+                hit.is_half_open,
                 hit.status is Status.DOUBTFUL,
             )
             for hit in hits

@@ -87,6 +87,8 @@ def _difference(before: Hit, after: Hit, meter: Meter) -> str:
         return f"moved there from {said_in_full(before.position, meter)}"
     if before.ornament is not after.ornament:
         return f"with a {after.ornament.value}" if after.ornament else "played plain"
+    if before.is_half_open != after.is_half_open:
+        return "half open" if after.is_half_open else "wide open"
     if before.ghost != after.ghost:
         return "made a ghost" if after.ghost else "no longer a ghost"
     if before.accent != after.accent:

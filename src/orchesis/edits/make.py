@@ -21,6 +21,7 @@ TAKEN_OVER = (
     "limb",
     "reason",
     "ornament",
+    "opening",
     "source",
 )
 """What an edit may change of a note in like bars; its time and evidence are its own."""
@@ -120,6 +121,7 @@ def as_the_phrase(song: Transcription, phrase: Phrase, number: int) -> tuple[Edi
                     limb=note.limb,
                     reason=f"as the phrase: {note.count} of {note.asked} bars have it",
                     ornament=note.ornament,
+                    opening=note.opening,
                     settled=True,
                 )
             )

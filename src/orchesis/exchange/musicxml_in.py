@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
-from orchesis.chart.notation import STAFF
+from orchesis.chart.notation import HALF_OPEN, STAFF
 from orchesis.errors import InvalidTranscription
 from orchesis.exchange.imported import (
     BROKEN_ZIP,
@@ -32,8 +32,8 @@ from orchesis.exchange.imported import (
     remarks_of,
     song_of,
 )
-from orchesis.music.instruments import Instrument, Limb, Ornament, Status
-from orchesis.music.values import Feel, Hit, Meter
+from orchesis.music.instruments import STRUCK_HATS, Instrument, Limb, Ornament, Status
+from orchesis.music.values import HALF_OPENING, Feel, Hit, Meter
 
 FULL_VELOCITY = 90
 """What 100 % of MusicXML's dynamics are: a forte."""
@@ -361,7 +361,12 @@ class _PartReader:
             return
         technical = item.find("notations/technical")
         marks = {mark.tag for mark in technical} if technical is not None else set()
-        if drum is Instrument.HIHAT_CLOSED and marks & {"open", "open-string"}:
+        half = technical is not None and any(
+            other.text == HALF_OPEN or other.get("smufl") == "brassMuteHalfClosed"
+            for other in technical.iter("other-technical")
+        )
+        half = (half or "half-muted" in marks) and drum in STRUCK_HATS
+        if drum is Instrument.HIHAT_CLOSED and (half or marks & {"open", "open-string"}):
             drum = Instrument.HIHAT_OPEN
         head = item.find("notehead")
         level = item.find("level")
@@ -386,6 +391,7 @@ class _PartReader:
                 status=Status.DOUBTFUL if doubtful else Status.HEARD,
                 limb=HANDS.get((finger or "").strip().upper()),
                 ornament=self._ornament(item, drum, graces),
+                opening=HALF_OPENING if half else None,
             )
         )
 

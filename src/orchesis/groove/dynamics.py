@@ -13,6 +13,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from orchesis.music.groups import two_groups
 from orchesis.music.instruments import FEET, Instrument
 from orchesis.music.values import Hit
 
@@ -63,21 +64,12 @@ def split(loud: np.ndarray) -> float | None:
     -------
     Loudness 0 to 1, or None.
     """
-    if len(loud) < FEWEST or loud.std() < 1e-6:
-        return None
-    ordered = np.sort(loud)
-    count = len(ordered)
-    below = np.arange(1, count)
-    low = np.cumsum(ordered)[:-1] / below
-    high = (ordered.sum() - np.cumsum(ordered)[:-1]) / (count - below)
-    between = below * (count - below) * (high - low) ** 2 / count**2
-    between[ordered[1:] == ordered[:-1]] = -1.0
-    best = int(np.argmax(between))
-    share = (count - below[best]) / count
+    groups = two_groups(loud) if len(loud) >= FEWEST else None
     if (
-        high[best] < CLEARLY_LOUDER * low[best]
-        or share > MOST_ACCENTED
-        or between[best] < LEAST_SEPARATION * ordered.var()
+        groups is None
+        or groups.high < CLEARLY_LOUDER * groups.low
+        or groups.share > MOST_ACCENTED
+        or groups.separation < LEAST_SEPARATION
     ):
         return None
-    return float(ordered[best + 1])
+    return groups.bound

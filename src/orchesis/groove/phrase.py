@@ -72,6 +72,7 @@ class PhraseNote:
     accent: bool
     limb: Limb | None
     ornament: Ornament | None = None
+    opening: float | None = None
 
     def in_bar(self, bar: Bar) -> Hit:
         """The same as a stroke of a bar of the song."""
@@ -85,6 +86,7 @@ class PhraseNote:
             accent=self.accent,
             limb=self.limb,
             ornament=self.ornament,
+            opening=self.opening,
         )
 
 
@@ -219,6 +221,7 @@ def typical_notes(
         if standing is None:
             continue
         ornaments = Counter(hit.ornament for hit in inside)
+        openings = [hit.opening for hit in inside if hit.opening is not None]
         notes.append(
             PhraseNote(
                 bar=phase,
@@ -234,6 +237,7 @@ def typical_notes(
                 # As most bars play it: notes that exclude each other share a hand.
                 limb=Counter(hit.limb for hit in inside).most_common(1)[0][0],
                 ornament=ornaments.most_common(1)[0][0],
+                opening=round(float(np.median(openings)), 2) if openings else None,
             )
         )
     return tuple(sorted(notes, key=lambda note: (note.bar, note.position, note.instrument.value)))

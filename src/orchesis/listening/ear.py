@@ -31,6 +31,7 @@ class Onset:
     """Something was hit: time in seconds, loudness 0 to 1, confidence 0 to 1.
 
     ornament : its grace notes, which are no strokes of their own.
+    opening : of a hat, see `Hit`.
     reason : what it rests on: "network", "pattern" (other bars have it), "kit" (it sounds like
         this song's own), or "correction" (the user's corrections taught it).
     """
@@ -41,6 +42,7 @@ class Onset:
     confidence: float
     reason: str = "network"
     ornament: Ornament | None = None
+    opening: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,6 +28,7 @@ from orchesis.listening.features import BANDS, HOP, band_centres, ear_input
 from orchesis.listening.graces import with_graces
 from orchesis.listening.harmony import harmonic_change
 from orchesis.listening.judge import context, load_judge, self_training_weights
+from orchesis.listening.opening import with_openings
 from orchesis.listening.second_pass import (
     HeardSong,
     Model,
@@ -325,6 +326,7 @@ class NetworkEar:
         why = reasons(describe(song, found), found, detail.classes, self.models)
         onsets = keep(found, probability, least[found.column], detail.classes, why)
         onsets = with_measured_loudness(onsets, detail, heard.frame_rate)
+        onsets = with_openings(onsets, detail, heard.frame_rate)
         graced = with_graces(
             onsets, detail.onsets, detail.loudness, detail.classes, heard.frame_rate
         )

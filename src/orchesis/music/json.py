@@ -59,6 +59,7 @@ def hit_to_json(hit: Hit) -> dict[str, Any]:
         "ornament": hit.ornament.value if hit.ornament else None,
         "settled": hit.settled,
         "source": hit.source,
+        "opening": None if hit.opening is None else round(hit.opening, 2),
     }
 
 
@@ -77,7 +78,7 @@ _LIMBS = {item.value: item for item in Limb}
 def hit_from_json(data: dict[str, Any]) -> Hit:
     """Read one hit. Raises InvalidTranscription and says what is wrong with it."""
     try:
-        limb, ornament = data.get("limb"), data.get("ornament")
+        limb, ornament, opening = data.get("limb"), data.get("ornament"), data.get("opening")
         return Hit(
             time=float(data["time"]),
             instrument=_INSTRUMENTS[data["instrument"]],
@@ -93,6 +94,7 @@ def hit_from_json(data: dict[str, Any]) -> Hit:
             ornament=Ornament(ornament) if ornament else None,
             settled=bool(data.get("settled", False)),
             source=str(data.get("source", "")),
+            opening=None if opening is None else float(opening),
         )
     except (KeyError, TypeError, ValueError, ZeroDivisionError) as error:
         raise InvalidTranscription(f"a hit cannot be read: {error!r}") from error

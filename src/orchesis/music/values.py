@@ -48,12 +48,20 @@ class Meter:
         return Fraction(self.beats, self.unit) / self.pulses
 
 
+HALF_OPEN_BELOW = 0.6
+"""A hat that is open by less is written as half open."""
+
+HALF_OPENING = 0.4
+"""Of a hat that somebody called half open."""
+
+
 @dataclass(frozen=True, slots=True)
 class Hit:
     """One stroke: when it sounded, on what, how loud, and where in the bar it is written.
 
     settled : a person decided it; the tool never changes it by itself. source : the recording it
-        was heard in, where that is not the song's own.
+        was heard in, where that is not the song's own. opening : how far a hat that is struck open
+        is open, 0 hardly to 1 as far as it goes; None where that was not measured.
     """
 
     time: float
@@ -70,6 +78,7 @@ class Hit:
     ornament: Ornament | None = None
     settled: bool = False
     source: str = ""
+    opening: float | None = None
 
     def __post_init__(self) -> None:
         if not 1 <= self.velocity <= 127:
@@ -81,6 +90,17 @@ class Hit:
             raise InvalidTranscription(f"confidence {self.confidence} is outside 0 to 1")
         if not (self.time >= 0.0 and self.time < 1e6):
             raise InvalidTranscription(f"a hit at {self.time} s is not in the recording")
+        if self.opening is not None and not 0.0 <= self.opening <= 1.0:
+            raise InvalidTranscription(f"a hat cannot be open by {self.opening} (0 to 1)")
+
+    @property
+    def is_half_open(self) -> bool:
+        """Whether it is a hat that is struck half open."""
+        return (
+            self.opening is not None
+            and self.instrument is Instrument.HIHAT_OPEN
+            and self.opening < HALF_OPEN_BELOW
+        )
 
     @property
     def place(self) -> tuple[int, Fraction, Instrument]:

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Bars on their lanes under one count ruler, with what is a fill in them marked, and the hands below. */
+import { isHalfOpen } from '@/score/opening'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Bar, Hit } from '@/api/client'
@@ -94,6 +95,7 @@ const place = (position: string) => placeX(fraction(position), width.value)
           :ghost="hit.ghost"
           :accent="hit.accent"
           :ornament="hit.ornament"
+        :half="isHalfOpen(hit)"
           :doubtful="hit.status === 'doubtful'"
           :inferred="hit.status === 'inferred'"
           :tone="isOverdub(hit) ? 'faint' : 'ink'"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One bar of the stack: four limb lanes on the common count ruler, its differences strong. */
+import { isHalfOpen } from '@/score/opening'
 import { computed, inject } from 'vue'
 import type { Bar, Hit, Limb, PhraseNote, Shade } from '@/api/client'
 import NoteSign from '@/signs/NoteSign.vue'
@@ -38,8 +39,8 @@ const belongs = computed(
   () => new Set(props.typical.filter((note) => note.standing !== 'occasional').map((note) => key(note))),
 )
 
-function key(note: { position: string; instrument: string; ghost: boolean; ornament?: string | null }): string {
-  return `${note.position} ${note.instrument} ${note.ghost ? 'ghost' : ''} ${note.ornament ?? ''}`
+function key(note: { position: string; instrument: string; ghost: boolean; ornament?: string | null; opening?: number | null }): string {
+  return `${note.position} ${note.instrument} ${note.ghost ? 'ghost' : ''} ${note.ornament ?? ''} ${isHalfOpen(note) ? 'half' : ''}`
 }
 
 const written = computed(() => props.bar.hits.filter((hit) => hit.status !== 'left_out'))
@@ -151,6 +152,7 @@ function pick(event: MouseEvent): void {
       :ghost="hit.ghost"
       :accent="hit.accent"
       :ornament="hit.ornament"
+        :half="isHalfOpen(hit)"
       :doubtful="hit.status === 'doubtful'"
       :inferred="hit.status === 'inferred'"
       :tone="tone(hit)"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What is at the cursor, what speaks for it, and what can be done with it; every button names its key. */
+import { isHalfOpen } from '@/score/opening'
 import MeterGroup from 'primevue/metergroup'
 import { computed } from 'vue'
 import type { BarEvidence, Instrument } from '@/api/client'
@@ -87,7 +88,7 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
       <template v-if="hit">
         <p class="what">
           {{ INSTRUMENT_NAMES[hit.instrument] }}{{ hit.ghost ? ', ghost' : '' }}{{ hit.accent ? ', accent' : ''
-          }}{{ hit.ornament ? `, ${hit.ornament}` : '' }}
+          }}{{ hit.ornament ? `, ${hit.ornament}` : '' }}{{ isHalfOpen(hit) ? ', half open' : '' }}
         </p>
         <p class="label standing">
           {{ standing }}
@@ -155,6 +156,14 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
       </button>
       <button type="button" :aria-pressed="first?.ornament === 'buzz'" :disabled="!isThere" @click="notes.toggleOrnament('buzz')">
         <span>Buzz</span><kbd>Z</kbd>
+      </button>
+      <button
+        type="button"
+        :aria-pressed="first ? isHalfOpen(first) : false"
+        :disabled="!isThere || !first?.instrument.startsWith('hihat') || first.instrument === 'hihat_foot'"
+        @click="notes.toggleHalfOpen()"
+      >
+        <span>Half open</span><kbd>⇧ H</kbd>
       </button>
     </div>
     <div class="choices" role="group" aria-label="Played on">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One bar of the typical phrase: core notes in ink, usual and occasional ones fainter, with their share. */
+import { isHalfOpen } from '@/score/opening'
 import type { Bar, PhraseNote } from '@/api/client'
 import NoteSign from '@/signs/NoteSign.vue'
 import { INSTRUMENT_NAMES } from '@/api/vocabulary'
@@ -36,6 +37,7 @@ function words(note: PhraseNote): string {
         :ghost="note.ghost"
         :accent="note.accent"
         :ornament="note.ornament"
+        :half="isHalfOpen(note)"
         :tone="TONE[note.standing]"
       />
       <rect

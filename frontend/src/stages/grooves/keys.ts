@@ -66,6 +66,7 @@ export function grooveKeys(open: OpenSong, key: MakeKey): KeyUse[] {
     key('j', 'J', 'flam', edit, () => notes.toggleOrnament('flam')),
     key('u', 'U', 'drag', edit, () => notes.toggleOrnament('drag')),
     key('z', 'Z', 'buzz', edit, () => notes.toggleOrnament('buzz')),
+    key('shift+h', '⇧ H', 'hat half open, or wide', edit, notes.toggleHalfOpen),
     key('1', '1 – 7', 'another drum of this limb', edit, choose(0)),
     ...[1, 2, 3, 4, 5, 6].map((index) => key(String(index + 1), '', '', edit, choose(index))),
     key('ctrl+ArrowRight', 'Ctrl arrows', 'move the note', edit, () => notes.move(1, 0)),

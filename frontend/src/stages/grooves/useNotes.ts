@@ -1,8 +1,9 @@
 /** What can be done with the notes at the cursor, or with all that are selected. */
+import { isHalfOpen } from '@/score/opening'
 import { computed, ref } from 'vue'
 import type { Bar, Hit, Instrument, Limb, Ornament } from '@/api/client'
 import type { EditValue } from '@/score/edits'
-import { LIMBS, PLAYED_BY } from '@/api/vocabulary'
+import { HALF_OPENING, LIMBS, PLAYED_BY } from '@/api/vocabulary'
 import { fraction, hitAt, leftOutAt } from '@/score/place'
 import type { useScore } from '@/score/useScore'
 import type { StackCursor } from './useCursor'
@@ -141,6 +142,20 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
     change(() => ({ ornament: next }), next ? `with a ${next}` : 'played plain')
   }
 
+  /** A struck hat half open, or as wide as it goes again. */
+  function toggleHalfOpen(): void {
+    const hats = stack.targets.value.filter((hit) => hit.instrument === 'hihat_open' || hit.instrument === 'hihat_closed')
+    if (!hats[0]) {
+      part.notice.value = 'Go to a hat that is struck: it can be half open.'
+      return
+    }
+    const opening = isHalfOpen(hats[0]) ? null : HALF_OPENING
+    part.make(
+      hats.map((before) => ({ before, after: { ...before, instrument: 'hihat_open' as const, opening, settled: true } })),
+      opening === null ? 'wide open' : 'half open',
+    )
+  }
+
   /** Play what is at the cursor on another drum, in the same lane; or add it there. */
   function playOn(instrument: Instrument, limb = stack.cursor.value.limb): void {
     const at = stack.bar.value
@@ -259,6 +274,7 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
     toggleGhost,
     toggleAccent,
     toggleOrnament,
+    toggleHalfOpen,
     playOn,
     voice,
     settle,

@@ -116,6 +116,7 @@ const fell = computed(() => {
       :y="yOf(note.limb)"
       :ghost="note.ghost"
       :accent="note.accent"
+      :half="note.half"
       :scale="scale"
       :tone="note.limb && muted.has(note.limb) ? 'faint' : 'ink'"
     />

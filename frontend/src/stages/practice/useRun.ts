@@ -102,6 +102,7 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
           instrument: note.instrument,
           velocity: note.velocity,
           late: note.late,
+          half: note.half,
           everyOther: detail.value !== 'none' && isDetail(note),
         })),
       words: sound.value.voice ? step.value.voice.filter((word) => word.time >= start - 1e-6 && word.time < end - 1e-6) : [],
