@@ -81,11 +81,6 @@ def manage(environment: dict[str, str], *arguments: str) -> None:
         raise StepFailed(f"{done.stderr[-1500:]}\n'manage.py {' '.join(arguments)}' failed")
 
 
-HANDING_BACK = {"MALLOC_TRIM_THRESHOLD_": "131072", "MALLOC_MMAP_THRESHOLD_": "131072"}
-"""For processes that live for days: what is larger than so many bytes is given back to the machine
-when it is freed. By default the C library raises both bounds with the largest block that was ever
-freed, and a process that has once read a long song keeps its memory."""
-
 ROLES = ("web", *WORKERS, "keeper")
 """What a host may do: pages and the API; listening; drawing what is waited for; printing, mixing
 and taking records apart; what takes a second or two; looking after jobs."""
@@ -115,15 +110,13 @@ def bring_up(
     for queue, worker in WORKERS.items():
         if queue in roles:
             role = {**environment, "ORCHESIS_ROLE": "worker"}
-            if queue != "listen":
-                role |= HANDING_BACK
             supervisor.start(worker.name, worker_command(queue), role)
     if "keeper" in roles:
         keeper = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "keep"]
         supervisor.start("keeper", keeper, {**environment, "ORCHESIS_ROLE": "keeper"})
     if "web" not in roles:
         return
-    web = {**environment, "ORCHESIS_ROLE": "web", "ORCHESIS_PROXY": "1", **HANDING_BACK}
+    web = {**environment, "ORCHESIS_ROLE": "web", "ORCHESIS_PROXY": "1"}
     start_web(supervisor, ports, web)
     if demo:
         say("loading the demo songs; the worker listens to them now")
@@ -141,7 +134,7 @@ def worker_command(queue: str) -> list[str]:
     command += ["--concurrency", str(worker.at_once), "--loglevel", "INFO"]
     command += ["--without-gossip", "--without-mingle"]
     # What caches and libraries gather is let go now and then; engravers do far more, smaller tasks.
-    return [*command, "--max-tasks-per-child", "500" if queue == "engrave" else "50"]
+    return [*command, "--max-tasks-per-child", "200" if queue == "engrave" else "50"]
 
 
 def on_the_running(*arguments: str) -> int:

@@ -8,8 +8,8 @@ from typing import Any
 
 worker_class = "sync"
 graceful_timeout = 10
-max_requests = 1500
-max_requests_jitter = 500
+max_requests = 500
+max_requests_jitter = 200
 accesslog = None
 
 MEMORY_BYTES = 1536 * 1024**2
