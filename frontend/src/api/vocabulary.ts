@@ -114,7 +114,7 @@ export const GRACE_SECONDS: Record<Ornament, readonly number[]> = {
 export const GRACE_SHARE: number = 0.45
 
 /** A hat open by less is written half open. */
-export const HALF_OPEN_BELOW: number = 0.6
+export const HALF_OPEN_BELOW: number = 0.5
 
 /** How far one is that somebody calls half open. */
 export const HALF_OPENING: number = 0.4

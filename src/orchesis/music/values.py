@@ -48,7 +48,7 @@ class Meter:
         return Fraction(self.beats, self.unit) / self.pulses
 
 
-HALF_OPEN_BELOW = 0.6
+HALF_OPEN_BELOW = 0.5
 """A hat that is open by less is written as half open."""
 
 HALF_OPENING = 0.4
