@@ -145,7 +145,7 @@ class Rows:
             "beats": f"{self.beats.f:.3f}",
             "downbeats": f"{self.ones.f:.3f}",
             "calibration": f"{calibration_error(self.sure):.3f}",
-            "doubts and questions left, per 100 bars": f"{100 * self.doubts / self.bars:.0f}",
+            "doubts and questions left, per 100 bars": f"{100 * self.doubts / max(1, self.bars):.0f}",
             **{f"  {drum.value} F": f"{counts.f:.3f}" for drum, counts in self.labels.items()},
         }
 

@@ -35,7 +35,9 @@ def _changed_bars(old: Transcription, new: Transcription) -> list[int]:
     for song in (old, new):
         found: dict[int, set[tuple[object, ...]]] = defaultdict(set)
         for hit in song.hits:
-            found[hit.bar].add((hit.position, hit.instrument, hit.ghost, hit.accent))
+            found[hit.bar].add(
+                (hit.position, hit.instrument, hit.ghost, hit.accent, hit.is_half_open)
+            )
         looks.append(found)
     before, after = looks
     return [number for number in sorted(after) if before.get(number, set()) != after[number]]

@@ -19,7 +19,7 @@ from orchesis.listening.ear import Detail, Onset
 from orchesis.listening.features import band_centres
 from orchesis.listening.strength import power_at
 from orchesis.music.groups import two_groups
-from orchesis.music.instruments import Instrument
+from orchesis.music.instruments import STRUCK_HATS, Instrument
 
 LOWEST_HZ = 5000.0
 SAMPLE_RATE = 44_100
@@ -75,7 +75,7 @@ def with_openings(onsets: Sequence[Onset], detail: Detail, frame_rate: float) ->
 
 
 def fading(onsets: Sequence[Onset], detail: Detail, frame_rate: float) -> Values:
-    """By how many decibels a second the high bands fade after each stroke.
+    """By how many decibels a second the high bands fade after each stroke of a hat.
 
     Parameters
     ----------
@@ -84,7 +84,7 @@ def fading(onsets: Sequence[Onset], detail: Detail, frame_rate: float) -> Values
 
     Returns
     -------
-    Shape (n,); nan where another stroke comes too soon.
+    Shape (n,); nan where another stroke comes too soon, and for all but struck hats.
     """
     times = np.array([onset.time for onset in onsets])
     others = np.array([onset.time for onset in onsets if onset.instrument is not Instrument.KICK])
@@ -93,6 +93,8 @@ def fading(onsets: Sequence[Onset], detail: Detail, frame_rate: float) -> Values
     frames = np.round(times * frame_rate).astype(np.int64)
     found = np.full(len(onsets), np.nan)
     for k, time in enumerate(times):
+        if onsets[k].instrument not in STRUCK_HATS:
+            continue
         after = np.searchsorted(others, time + 0.02)
         end = others[after] if after < len(others) else np.inf
         # A frame whose window reaches into the next stroke tells of that one.
