@@ -110,7 +110,7 @@ def bring_up(
     for queue, worker in WORKERS.items():
         if queue in roles:
             role = {**environment, "ORCHESIS_ROLE": "worker"}
-            supervisor.start(worker.name, worker_command(queue), role)
+            supervisor.start(worker.name, worker_command(queue), role, worker.niceness)
     if "keeper" in roles:
         keeper = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "keep"]
         supervisor.start("keeper", keeper, {**environment, "ORCHESIS_ROLE": "keeper"})
@@ -127,7 +127,7 @@ def bring_up(
 def worker_command(queue: str) -> list[str]:
     """The command of the worker that takes a queue's jobs."""
     worker = WORKERS[queue]
-    command = ["nice", "-n", str(worker.niceness), str(PYTHON), "-m", "celery"]
+    command = [str(PYTHON), "-m", "celery"]
     # Hosts of one name, or two of ours on one machine, are told apart by their process.
     host = f"{queue}-{os.getpid()}@%h"
     command += ["-A", "studio.celery_app", "worker", "--queues", queue, "--hostname", host]

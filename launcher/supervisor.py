@@ -51,6 +51,7 @@ class _Child:
     command: list[str]
     environment: dict[str, str]
     process: subprocess.Popen[bytes]
+    niceness: int = 0
     begun: float = field(default_factory=time.monotonic)
     restarts: list[float] = field(default_factory=list)
     rests_until: float = 0.0
@@ -65,19 +66,24 @@ class Supervisor:
         self._children_file = children_file
         self._logs_at = 0.0
 
-    def start(self, name: str, command: list[str], environment: dict[str, str]) -> None:
-        """Start a server; its output goes to the log of its name."""
-        process = self._spawn(name, command, environment)
-        self._children.append(_Child(name, command, environment, process))
+    def start(
+        self, name: str, command: list[str], environment: dict[str, str], niceness: int = 0
+    ) -> None:
+        """Start a server; its output goes to the log of its name.
+
+        niceness : how much it stands back behind the others, 0 to 19.
+        """
+        process = self._spawn(name, command, environment, niceness)
+        self._children.append(_Child(name, command, environment, process, niceness))
         self._write_down()
 
     def _spawn(
-        self, name: str, command: list[str], environment: dict[str, str]
+        self, name: str, command: list[str], environment: dict[str, str], niceness: int
     ) -> subprocess.Popen[bytes]:
         LOGS.mkdir(mode=0o700, parents=True, exist_ok=True)
         with (LOGS / f"{name}.log").open("ab") as log:
-            return subprocess.Popen(
-                [*ENDS_WITH_US, *command],
+            process = subprocess.Popen(
+                [*ENDS_WITH_US, "nice", "-n", str(niceness), *command],
                 cwd=ROOT,
                 env=environment,
                 stdin=subprocess.DEVNULL,
@@ -85,6 +91,11 @@ class Supervisor:
                 stderr=subprocess.STDOUT,
                 start_new_session=True,
             )
+        # Linux shares the processor out among sessions first: what a process's niceness says counts
+        # only within its own, so the session is told as well (sched(7), "autogroup").
+        with contextlib.suppress(OSError):
+            Path(f"/proc/{process.pid}/autogroup").write_text(str(niceness))
+        return process
 
     def _write_down(self) -> None:
         """Note who our children are, for a start after we were killed."""
@@ -139,7 +150,9 @@ class Supervisor:
         end_group(child.process.pid)
         time.sleep(min(2.0, 0.1 * max(0, len(child.restarts) - 1)))
         try:
-            child.process = self._spawn(child.name, child.command, child.environment)
+            child.process = self._spawn(
+                child.name, child.command, child.environment, child.niceness
+            )
             child.begun = time.monotonic()
         except OSError as error:
             # A full disk, or no more processes: the next look tries again.

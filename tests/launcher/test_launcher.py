@@ -34,6 +34,33 @@ def running():
     watched.stop()
 
 
+def _stands_back(pid):
+    """How much a process stands back in its session, and its session behind others."""
+    session = Path(f"/proc/{pid}/autogroup")
+    told = int(session.read_text().split()[-1]) if session.exists() else None
+    return os.getpriority(os.PRIO_PROCESS, pid), told
+
+
+def test_a_worker_stands_back_behind_the_pages_also_after_it_was_killed(running):
+    own = os.getpriority(os.PRIO_PROCESS, 0)
+    running.start("pages", ["sleep", "60"], dict(os.environ))
+    running.start("worker", ["sleep", "60"], dict(os.environ), 7)
+    pages, worker = running._children
+    threading.Thread(target=running.watch, daemon=True).start()
+    for _ in range(2):
+        deadline = time.monotonic() + 20
+        while _stands_back(worker.process.pid)[0] != min(19, own + 7):
+            assert time.monotonic() < deadline
+            time.sleep(0.05)
+        assert _stands_back(worker.process.pid)[1] in (7, None)
+        assert _stands_back(pages.process.pid)[1] in (0, None)
+        before = worker.process.pid
+        os.kill(before, 9)
+        while worker.process.pid == before or worker.process.poll() is not None:
+            assert time.monotonic() < deadline
+            time.sleep(0.05)
+
+
 def test_a_step_is_done_again_only_when_its_inputs_change(tmp_path, monkeypatch):
     monkeypatch.setattr(places, "ROOT", tmp_path)
     source = tmp_path / "requirements.txt"
