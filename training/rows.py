@@ -131,6 +131,7 @@ class Rows:
     def told(self) -> dict[str, str]:
         """All rows, by what they are called."""
         loud = [one for found in self.loud.values() for one in found]
+        bars = max(1, self.bars)
         return {
             "F, 5 classes, 50 ms": f"{micro(self.families.values()):.3f}",
             "... of the worst tenth of the clips": f"{np.percentile(self.by_clip, WORST):.3f}",
@@ -145,7 +146,7 @@ class Rows:
             "beats": f"{self.beats.f:.3f}",
             "downbeats": f"{self.ones.f:.3f}",
             "calibration": f"{calibration_error(self.sure):.3f}",
-            "doubts and questions left, per 100 bars": f"{100 * self.doubts / max(1, self.bars):.0f}",
+            "doubts and questions left, per 100 bars": f"{100 * self.doubts / bars:.0f}",
             **{f"  {drum.value} F": f"{counts.f:.3f}" for drum, counts in self.labels.items()},
         }
 
