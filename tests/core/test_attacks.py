@@ -6,6 +6,7 @@ import pytest
 from benchmarks.pocket import CASES, RATE, render, strokes
 from orchesis.errors import OrchesisError
 from orchesis.listening.attacks import (
+    MODEL,
     MOST,
     STEP,
     fine_levels,
@@ -120,8 +121,15 @@ def test_candidates_at_the_very_end_stay_in_the_sound():
     assert (exact.time >= 0).all()
 
 
-def test_a_damaged_file_says_what_to_do(tmp_path):
+@pytest.mark.parametrize("damage", ["missing", "empty", "a stub", "cut off", "a byte turned"])
+def test_a_damaged_file_says_what_to_do(tmp_path, damage):
+    whole = MODEL.read_bytes()
+    turned = bytearray(whole)
+    turned[len(whole) // 2] ^= 0xFF
+    held = {"empty": b"", "a stub": b"PK", "cut off": whole[: len(whole) // 2],
+            "a byte turned": bytes(turned)}  # fmt: skip
     broken = tmp_path / "attacks.npz"
-    broken.write_bytes(b"PK")
+    if damage in held:
+        broken.write_bytes(held[damage])
     with pytest.raises(OrchesisError, match="git checkout"):
         load_attacks(broken)

@@ -20,9 +20,9 @@ import numpy.typing as npt
 from scipy.fft import rfft
 
 from orchesis.audio.decode import Samples
-from orchesis.errors import OrchesisError
 from orchesis.listening.candidates import Candidates
 from orchesis.listening.ear import Bands
+from orchesis.listening.weights import read_weights
 
 MODEL = Path(__file__).parent / "models" / "attacks.npz"
 
@@ -56,14 +56,7 @@ Floats = npt.NDArray[np.float32]
 @lru_cache(maxsize=2)
 def load_attacks(path: Path = MODEL) -> dict[str, Floats]:
     """The network's weights. Raises OrchesisError when the file is missing or damaged."""
-    try:
-        with np.load(path, allow_pickle=False) as held:
-            return {name: held[name].astype(np.float32) for name in held.files}
-    except (OSError, ValueError, EOFError) as error:
-        raise OrchesisError(
-            f"{path} is missing or damaged: restore it from the release "
-            "('git checkout -- src/orchesis/listening/models')"
-        ) from error
+    return read_weights(path)
 
 
 def fine_levels(samples: Samples, sample_rate: int) -> Bands:

@@ -19,8 +19,8 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from orchesis.errors import OrchesisError
 from orchesis.listening.ear import Bands, Detail, Onset
+from orchesis.listening.weights import read_weights
 from orchesis.music.instruments import Instrument
 
 MODEL = Path(__file__).parent / "models" / "strength.npz"
@@ -71,14 +71,7 @@ def with_measured_loudness(
 @lru_cache(maxsize=1)
 def load_strength(path: Path = MODEL) -> dict[str, Levels]:
     """The networks' weights. Raises OrchesisError when the file is missing or damaged."""
-    try:
-        with np.load(path, allow_pickle=False) as held:
-            return {name: held[name].astype(np.float64) for name in held.files}
-    except (OSError, ValueError, EOFError) as error:
-        raise OrchesisError(
-            f"{path} is missing or damaged: restore it from the release "
-            "('git checkout -- src/orchesis/listening/models')"
-        ) from error
+    return {name: held.astype(np.float64) for name, held in read_weights(path).items()}
 
 
 def _measured(table: Levels) -> Levels:
