@@ -10,6 +10,7 @@ from __future__ import annotations
 import argparse
 import contextlib
 import http.client
+import itertools
 import json
 import tempfile
 import threading
@@ -29,6 +30,9 @@ from orchesis.music.json import dumps
 PEOPLE = 8
 SECONDS_OF_SONG = 36.0
 WORK_SECONDS = 3600.0
+PLACES = SIXTY_BARS[-1][2] * 16
+"""Where a note may be put into the song that is edited."""
+
 COUNTED = """
 import json
 from django.apps import apps
@@ -39,7 +43,7 @@ print(json.dumps({model._meta.label: model.objects.count() for model in models})
 
 @dataclass
 class Editor(threading.Thread):
-    """Adds notes to a song of his, one after the other, and keeps how long each took."""
+    """Adds notes to a song of his and takes them off, and keeps how long each edit took."""
 
     person: Person
     song: str
@@ -53,12 +57,15 @@ class Editor(threading.Thread):
     __hash__ = threading.Thread.__hash__
 
     def run(self) -> None:
-        """Edit four times a second until told to stop."""
-        for number in range(60 * 16):
+        """Edit four times a second until told to stop: every place gets a note, then loses it."""
+        for number in itertools.count():
             if self.stopped.is_set():
                 return
-            note = note_at(1 + number // 16, number % 16)
-            body = {"client_id": str(uuid.uuid4()), "edits": [{"before": None, "after": note}]}
+            place = number % PLACES
+            note = note_at(1 + place // 16, place % 16)
+            is_there = number // PLACES % 2 == 1
+            edit = {"before": note, "after": None} if is_there else {"before": None, "after": note}
+            body = {"client_id": str(uuid.uuid4()), "edits": [edit]}
             began = time.monotonic()
             with contextlib.suppress(OSError, http.client.HTTPException):
                 status, _ = self.person.post(f"/api/songs/{self.song}/edits", body)

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from launcher.places import ROOT
+from launcher.running import STEPS_BACK
 from launcher.services import Ports, any_free, service_environment
 
 STOP_SECONDS = 40
@@ -69,7 +70,9 @@ def scratch_application(*, demo: bool, folder: Path | None = None) -> Iterator[S
     folder : a run folder that there is already, for one with something in it.
     """
     folder = folder or Path(tempfile.mkdtemp(prefix="orchesis-scratch-"))
-    environment = {**os.environ, "ORCHESIS_RUN": str(folder), "PYTHONUNBUFFERED": "1"}
+    # Beside tests and a browser a worker that stands back behind everything would hardly get on.
+    own = {"ORCHESIS_RUN": str(folder), "PYTHONUNBUFFERED": "1", STEPS_BACK: "no"}
+    environment = {**os.environ, **own}
     command = [sys.executable, str(ROOT / "orchesis"), "demo" if demo else "start"]
     command += ["--port", str(any_free())]
     child = subprocess.Popen(

@@ -62,8 +62,12 @@ def make(
     kept: bool,
     count: int,
     by_hand: bool = False,
+    stems: float = 0.0,
 ) -> list[Case]:
-    """So many cases; `by_hand`: of songs alone that were written note by note."""
+    """So many cases; `by_hand`: of songs alone that were written note by note.
+
+    stems : the share of drums alone.
+    """
     bank, notes = banks.build(home / "bank.pickle"), bands.build(home / "notes.pickle")
     others = banks.build_others(home / "others.pickle")
     sources = [source for source in bank if (source == HELD_OUT) == kept]
@@ -83,7 +87,8 @@ def make(
             stretch, name = SongPicker(rng, [song]).compose(SECONDS), song.name
         band = bands.Band(notes, rng) if own else SongBand(notes, rng)
         renderer = kind(bank, sources, band, rng, others, SECONDS)
-        clip = renderer.render(stretch, stem=False)
+        # Nothing is drawn where no stems are asked for: the sets of before come out as they did.
+        clip = renderer.render(stretch, stem=stems > 0 and bool(rng.random() < stems))
         magnitudes = 10 ** clip.features.astype(np.float32) - 1e-6
         heard = ear.hear_features(normalised(magnitudes), RATE, lambda share: None)
         end = min(SECONDS, stretch.duration)
@@ -130,6 +135,7 @@ def main() -> int:
     parser.add_argument("--count", type=int, default=240)
     parser.add_argument("--first-seed", type=int, default=981000)
     parser.add_argument("--by-hand", action="store_true", help="no songs of the generator")
+    parser.add_argument("--stems", type=float, default=0.0, help="share of drums alone")
     parser.add_argument("--kept", action="store_true", help="those kept for figures, on GMRockKit")
     parser.add_argument("--models", type=Path, default=MODELS)
     options = parser.parse_args()
@@ -145,7 +151,13 @@ def main() -> int:
             continue
         rng = np.random.default_rng(seed)
         cases = make(
-            rng, options.folder.parent, ear, kept=options.kept, count=10, by_hand=options.by_hand
+            rng,
+            options.folder.parent,
+            ear,
+            kept=options.kept,
+            count=10,
+            by_hand=options.by_hand,
+            stems=options.stems,
         )
         partial = path.with_suffix(".part")
         partial.write_bytes(pickle.dumps(cases))

@@ -39,6 +39,7 @@ WORKING = "listen,engrave,render,small"
 """The roles of a host without pages."""
 
 WORK_SECONDS = 240.0
+ASK_AGAIN_SECONDS = 0.5
 
 
 @contextlib.contextmanager
@@ -127,11 +128,14 @@ def short_song(folder: Path, seconds: float) -> bytes:
 def finished(person: Person, songs: list[str], seconds: float) -> list[str]:
     """Wait until these songs have been listened to; how each of them ended."""
     deadline = time.monotonic() + seconds
+    states = dict.fromkeys(songs, "queued")
     while True:
-        states = [person.get(f"/api/songs/{song}")[1]["run"]["state"] for song in songs]
-        if not {"queued", "running"} & set(states) or time.monotonic() > deadline:
-            return states
-        time.sleep(0.3)
+        # Only those that have not ended: asking is work for the hosts too.
+        for song in (song for song, state in states.items() if state in ("queued", "running")):
+            states[song] = person.get(f"/api/songs/{song}")[1]["run"]["state"]
+        if not {"queued", "running"} & set(states.values()) or time.monotonic() > deadline:
+            return list(states.values())
+        time.sleep(ASK_AGAIN_SECONDS)
 
 
 def kill(stack: Stack) -> None:

@@ -12,7 +12,7 @@ from orchesis.pipeline import without_doubles
 from tests.composing import ROCK, song
 
 HAT, SNARE, KICK = Instrument.HIHAT_CLOSED, Instrument.SNARE, Instrument.KICK
-SHAKER, RIDE = Instrument.SHAKER, Instrument.RIDE
+SHAKER, RIDE, FOOT = Instrument.SHAKER, Instrument.RIDE, Instrument.HIHAT_FOOT
 
 
 def doubting(piece, which, **values):
@@ -75,6 +75,35 @@ def test_only_what_is_shaken_is_left_out_and_only_in_unison():
     own = song([{**ROCK, SHAKER: "xxxxxxxxxxxxxxxx"}] * 8)
     for piece in (ride, own):
         assert without_doubles(piece.hits) == list(piece.hits)
+
+
+BY_FOOT = {**ROCK, HAT: "................", FOOT: ROCK[HAT]}
+ON_THE_RIDE = {**ROCK, HAT: "................", RIDE: ROCK[HAT]}
+
+
+def test_what_is_shaken_now_on_a_hat_now_on_another_cymbal_is_their_hiss():
+    """No voice is doubled throughout: it is the hat's in six bars, the foot's and the ride's."""
+    bars = [*[ROCK] * 6, *[ON_THE_RIDE] * 4, *[BY_FOOT] * 4]
+    piece = song([{**bar, SHAKER: ROCK[HAT]} for bar in bars])
+    (asked,) = questions(piece)
+    assert len(asked.hits) == 8 * 14
+    assert asked.words.startswith("the shaker, 112 times, always with the hat or another cymbal")
+    assert SHAKER not in {hit.instrument for hit in written(without_doubles(piece.hits))}
+
+
+def test_what_is_shaken_on_some_hats_is_theirs_where_it_is_faint_and_a_part_where_it_is_sure():
+    """A tambourine on two and four goes with the hats too: what is sure of it stays."""
+    piece = song([{**ROCK, SHAKER: "....x.......x..."}] * 8)
+    faint = doubting(piece, lambda hit: hit.instrument is SHAKER)
+    assert without_doubles(piece.hits) == list(piece.hits)
+    assert SHAKER not in {hit.instrument for hit in written(without_doubles(faint.hits))}
+
+
+def test_what_is_faint_but_heard_by_itself_stays_in_doubt():
+    faint = doubting(
+        song([{**ROCK, SHAKER: ".xxx.xxx.xxx.xxx"}] * 8), lambda hit: hit.instrument is SHAKER
+    )
+    assert without_doubles(faint.hits) == list(faint.hits)
 
 
 def test_doubts_are_grouped_by_drum_loudness_and_company():

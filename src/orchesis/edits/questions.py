@@ -71,9 +71,14 @@ def _layers(hits: Sequence[Hit]) -> list[Question]:
         if len(opened) < FEWEST:
             continue
         away = opened[0].status is Status.LEFT_OUT
+        voice = _voice_name(layer.doubled)
+        how = (
+            f" on every stroke of the {voice}, {len(opened)} times"
+            if layer.in_unison
+            else f", {len(opened)} times, always with the {voice} or another cymbal"
+        )
         words = (
-            f"the {SPOKEN_NAMES[layer.instrument]} on every stroke of the "
-            f"{_voice_name(layer.doubled)}, {len(opened)} times"
+            f"the {SPOKEN_NAMES[layer.instrument]}{how}"
             + (", left out as the same sound" if away else "")
             + ": is it there at all?"
         )
