@@ -33,7 +33,7 @@ SHAKEN_WITH = 0.8
 """Share of the strokes of what is shaken that fall together with some hat or cymbal."""
 
 FEWEST_FAINT = 8
-FAINT_BELOW = 0.6
+FAINT_BELOW = 0.7
 """What is so unsure in the mean of its strokes, and hardly ever heard by itself, is another's hiss.
 Parts of their own that go with the hats all along are surer (docs/notebook.md)."""
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
 
-from orchesis.listening.candidates import Candidates
+from orchesis.listening.candidates import Candidates, logit
 from orchesis.listening.ear import Onset
+from orchesis.listening.second_pass import sigmoid
 from orchesis.music.instruments import TOMS, Instrument
 
 RIVALS: tuple[frozenset[Instrument], ...] = (
@@ -81,6 +83,22 @@ def keep(
         if not any(_rivals(onset, other) for other in near):
             kept[place].append(onset)
     return sorted((onset for bin_ in kept.values() for onset in bin_), key=lambda item: item.time)
+
+
+def as_winners(onsets: Iterable[Onset], won: float) -> list[Onset]:
+    """Kept strokes with the confidence that they have as such.
+
+    A candidate's probability is that of a candidate. What is kept has won over its rivals and its
+    family speaks for it: of strokes said to be .55 sure .66 were there (docs/measurements.md).
+
+    Parameters
+    ----------
+    won : what to add to the log odds, fitted on songs by `training.winners`; see `Judge`.
+    """
+    return [
+        replace(onset, confidence=float(sigmoid(logit(np.array(onset.confidence)) + won)))
+        for onset in onsets
+    ]
 
 
 def family_mass(

@@ -58,6 +58,7 @@ class Judge:
     weights, offsets : of each layer, shapes (inputs, outputs) and (outputs,).
     straight : shape (TERMS, classes), from the terms of `second_pass` past the layers.
     threshold : shape (classes,), the least probability that is kept.
+    won : log odds by which a stroke that was kept is likelier than its candidate was.
     """
 
     centre: npt.NDArray[np.float32]
@@ -66,6 +67,7 @@ class Judge:
     offsets: tuple[npt.NDArray[np.float32], ...]
     straight: npt.NDArray[np.float32]
     threshold: npt.NDArray[np.float32]
+    won: float = 0.0
 
     def probabilities(self, terms: npt.NDArray[np.float32], found: Candidates) -> Matrix:
         """How likely each candidate is a stroke of its drum.
@@ -109,6 +111,7 @@ def load_judge(path: Path = JUDGE) -> Judge:
                 offsets=tuple(held[f"offset{k}"].astype(np.float32) for k in range(layers)),
                 straight=held["straight"].astype(np.float32),
                 threshold=held["threshold"],
+                won=float(held["won"]) if "won" in held.files else 0.0,
             )
     except Exception as error:  # a damaged archive raises errors of many kinds
         raise OrchesisError(

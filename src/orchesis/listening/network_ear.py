@@ -22,7 +22,7 @@ from orchesis.audio.decode import Samples
 from orchesis.errors import OrchesisError
 from orchesis.listening.attacks import with_exact_times
 from orchesis.listening.candidates import Candidates, find_candidates, logit
-from orchesis.listening.decide import keep
+from orchesis.listening.decide import as_winners, keep
 from orchesis.listening.ear import Bands, Curve, Detail, Heard, Onset, Progress
 from orchesis.listening.features import BANDS, HOP, band_centres, ear_input
 from orchesis.listening.graces import with_graces
@@ -326,6 +326,8 @@ class NetworkEar:
         why = reasons(describe(song, found), found, detail.classes, self.models)
         onsets = keep(found, probability, least[found.column], detail.classes, why)
         onsets = with_measured_loudness(onsets, detail, heard.frame_rate)
+        # Only now: loudness was learnt from what candidates are likely to be.
+        onsets = as_winners(onsets, self.judge.won)
         onsets = with_openings(onsets, detail, heard.frame_rate)
         graced = with_graces(
             onsets, detail.onsets, detail.loudness, detail.classes, heard.frame_rate

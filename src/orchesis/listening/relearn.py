@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from orchesis.listening.candidates import logit
-from orchesis.listening.decide import keep
+from orchesis.listening.decide import as_winners, keep
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
 from orchesis.listening.judge import Judge, context, self_training_weights
@@ -98,7 +98,7 @@ def listen_again(
     probability = _taught(evidence, edges, before, taught, right)
     least = judge.threshold[found.column].astype(np.float64)
     why = ["correction" if lifted else "network" for lifted in probability > before + LIFTED]
-    return keep(found, probability, least, evidence.classes, why)
+    return as_winners(keep(found, probability, least, evidence.classes, why), judge.won)
 
 
 def _taught(
