@@ -38,7 +38,7 @@ for line in sys.stdin:
     close_old_connections()
     print(clone(line.strip()), flush=True)
 """
-PATIENCE_SECONDS = 120
+PATIENCE_SECONDS = 240
 
 
 def hear(application, path):

@@ -1,6 +1,7 @@
 """The second pass and relearning: bars repeat, a kit sounds alike, corrections teach."""
 
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -218,6 +219,19 @@ def test_correcting_a_few_bars_teaches_the_rest():
     after = errors(listen_again(evidence, EDGES, [0, 1, 2, 3], settled, plain_judge()))
     assert before >= 8
     assert after < 0.3 * before
+
+
+def test_a_song_heard_again_is_as_sure_of_a_stroke_as_it_was_the_first_time():
+    """Both say of what they keep that it has won; the same strokes are kept."""
+    evidence = gathered(song_of(GROOVE), 100.0)
+    judge = plain_judge()
+    plain = listen_again(evidence, EDGES, [], [], judge)
+    surer = listen_again(evidence, EDGES, [], [], replace(judge, won=0.5))
+    assert [onset.time for onset in surer] == [onset.time for onset in plain]
+    said = np.array([onset.confidence for onset in plain])
+    assert [onset.confidence for onset in surer] == pytest.approx(
+        np.exp(0.5) * said / (1 - said + np.exp(0.5) * said), abs=1e-3
+    )
 
 
 def test_relearning_a_long_song_takes_less_than_three_seconds():
