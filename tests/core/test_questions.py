@@ -12,6 +12,7 @@ from orchesis.pipeline import without_doubles
 from tests.composing import ROCK, song
 
 HAT, SNARE, KICK = Instrument.HIHAT_CLOSED, Instrument.SNARE, Instrument.KICK
+HIGH, MID, FLOOR = Instrument.TOM_HIGH, Instrument.TOM_MID, Instrument.TOM_FLOOR
 SHAKER, RIDE, FOOT = Instrument.SHAKER, Instrument.RIDE, Instrument.HIHAT_FOOT
 
 
@@ -124,6 +125,17 @@ def test_hats_under_the_snare_and_hats_alone_are_two_questions_the_larger_first(
         "8 closed hats together with the kick",
         "8 closed hats together with the snare",
     }
+
+
+def test_toms_of_all_sizes_are_one_question_and_of_one_size_are_named():
+    roll = {HIGH: "xx..............", MID: "..xx............", FLOOR: "....x..........."}
+    toms = {HIGH, MID, FLOOR}
+    piece = doubting(song([ROCK, roll, ROCK, roll]), lambda hit: hit.instrument in toms)
+    (asked,) = questions(piece)
+    assert asked.words == "10 toms on their own"
+    assert {hit.instrument for hit in asked.hits} == toms
+    lone = doubting(song([ROCK, roll, ROCK, roll]), lambda hit: hit.instrument is HIGH)
+    assert questions(lone)[0].words == "4 high toms on their own"
 
 
 def test_few_doubts_are_asked_one_by_one():

@@ -95,13 +95,14 @@ def _kinds(doubts: Sequence[Hit], hits: Sequence[Hit]) -> list[Question]:
     company: dict[Place, set[Instrument]] = defaultdict(set)
     for hit in hits:
         company[hit.place[:2]].add(hit.instrument)
-    groups: dict[tuple[str, str, Instrument], list[Hit]] = defaultdict(list)
+    groups: dict[tuple[str, str, frozenset[Instrument]], list[Hit]] = defaultdict(list)
     for hit in doubts:
-        how = _how(hit, firm)
-        groups[how, _beside(hit, company[hit.place[:2]]), hit.instrument].append(hit)
+        # A tom is nearly always there: of what size it is, is another question (`naming`).
+        voice = TOMS if hit.instrument in TOMS else frozenset({hit.instrument})
+        groups[_how(hit, firm), _beside(hit, company[hit.place[:2]]), voice].append(hit)
     found = [
-        Question(Asked.ALIKE, _words(len(group), *key), tuple(group))
-        for key, group in groups.items()
+        Question(Asked.ALIKE, _words(how, beside, group), tuple(group))
+        for (how, beside, _), group in groups.items()
         if len(group) >= FEWEST_ALIKE
     ]
     return sorted(found, key=lambda question: -len(question.hits))
@@ -139,9 +140,10 @@ def _beside(hit: Hit, there: set[Instrument]) -> str:
     return "on their own"
 
 
-def _words(count: int, how: str, beside: str, instrument: Instrument) -> str:
+def _words(how: str, beside: str, hits: Sequence[Hit]) -> str:
     """Such as: 41 soft closed hats together with the snare."""
-    name = SPOKEN_NAMES[instrument]
+    named = {SPOKEN_NAMES[hit.instrument] for hit in hits}
+    name = named.pop() if len(named) == 1 else "tom"
     many = name if name.endswith("s") else f"{name}es" if name.endswith("sh") else f"{name}s"
     several = f"ghosts of the {name}" if how == "ghost" else f"{how} {many}".strip()
-    return f"{count} {several} {beside}"
+    return f"{len(hits)} {several} {beside}"
