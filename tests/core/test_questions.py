@@ -100,6 +100,16 @@ def test_what_is_shaken_on_some_hats_is_theirs_where_it_is_faint_and_a_part_wher
     assert SHAKER not in {hit.instrument for hit in written(without_doubles(faint.hits))}
 
 
+def test_whatever_is_left_out_as_hiss_is_asked_about_however_little_it_is():
+    piece = doubting(
+        song([{**ROCK, SHAKER: "....x.......x..."}] * 4), lambda hit: hit.instrument is SHAKER
+    )
+    written_down = piece.with_hits(without_doubles(piece.hits))
+    (asked,) = questions(written_down)
+    assert (asked.kind, len(asked.hits)) == (Asked.LAYER, 8)
+    assert {hit.status for hit in asked.hits} == {Status.LEFT_OUT}
+
+
 def test_what_is_faint_but_heard_by_itself_stays_in_doubt():
     faint = doubting(
         song([{**ROCK, SHAKER: ".xxx.xxx.xxx.xxx"}] * 8), lambda hit: hit.instrument is SHAKER

@@ -15,7 +15,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from orchesis.groove.layers import FEWEST, doubling_layers
+from orchesis.groove.layers import FEWEST, FEWEST_FAINT, doubling_layers
 from orchesis.music.instruments import (
     CYMBALS,
     SPOKEN_NAMES,
@@ -68,7 +68,7 @@ def _layers(hits: Sequence[Hit]) -> list[Question]:
     found = []
     for layer in doubling_layers(hits):
         opened = tuple(hit for hit in layer.hits if not hit.settled)
-        if len(opened) < FEWEST:
+        if len(opened) < (FEWEST if layer.in_unison else FEWEST_FAINT):
             continue
         away = opened[0].status is Status.LEFT_OUT
         voice = _voice_name(layer.doubled)
