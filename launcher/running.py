@@ -114,7 +114,9 @@ def bring_up(
     say("starting the workers and the web server")
     for queue, worker in WORKERS.items():
         if queue in roles:
-            role = {**environment, "ORCHESIS_ROLE": "worker"}
+            # Threads that come and go otherwise leave an arena of memory each behind: what had
+            # listened to forty songs held 201 MB for the 172 after the first, and 175 so.
+            role = {**environment, "ORCHESIS_ROLE": "worker", "MALLOC_ARENA_MAX": "2"}
             niceness = 0 if os.environ.get(STEPS_BACK) == "no" else worker.niceness
             supervisor.start(worker.name, worker_command(queue), role, niceness)
     if "keeper" in roles:
