@@ -117,8 +117,7 @@ def bring_up(
             # Threads that come and go otherwise leave an arena of memory each behind: what had
             # listened to forty songs held 201 MB for the 172 after the first, and 175 so.
             role = {**environment, "ORCHESIS_ROLE": "worker", "MALLOC_ARENA_MAX": "2"}
-            niceness = 0 if os.environ.get(STEPS_BACK) == "no" else worker.niceness
-            supervisor.start(worker.name, worker_command(queue), role, niceness)
+            supervisor.start(worker.name, worker_command(queue), role, steps_back(worker))
     if "keeper" in roles:
         keeper = [str(PYTHON), str(ROOT / "studio" / "manage.py"), "keep"]
         supervisor.start("keeper", keeper, {**environment, "ORCHESIS_ROLE": "keeper"})
@@ -130,6 +129,11 @@ def bring_up(
         say("loading the demo songs; the worker listens to them now")
         manage(environment, "load_demo")
     wait_for_pages(ports, supervisor)
+
+
+def steps_back(worker: Worker) -> int:
+    """How much a worker stands back here behind all else, 0 to 19."""
+    return 0 if os.environ.get(STEPS_BACK) == "no" else worker.niceness
 
 
 def worker_command(queue: str) -> list[str]:

@@ -61,6 +61,16 @@ def test_a_worker_stands_back_behind_the_pages_also_after_it_was_killed(running)
             time.sleep(0.05)
 
 
+def test_pages_come_before_listening_unless_the_machine_is_busy_with_something_else(monkeypatch):
+    workers = running_module.WORKERS
+    monkeypatch.delenv(running_module.STEPS_BACK, raising=False)
+    back = {queue: running_module.steps_back(worker) for queue, worker in workers.items()}
+    # Who waits for a chart waits for a page; a print is waited for more than a listening run.
+    assert back["engrave"] == 0 < back["small"] <= back["render"] < back["listen"]
+    monkeypatch.setenv(running_module.STEPS_BACK, "no")
+    assert {running_module.steps_back(worker) for worker in workers.values()} == {0}
+
+
 def test_a_step_is_done_again_only_when_its_inputs_change(tmp_path, monkeypatch):
     monkeypatch.setattr(places, "ROOT", tmp_path)
     source = tmp_path / "requirements.txt"
