@@ -176,13 +176,18 @@ def measure(folder: Path, ear: NetworkEar) -> Rows:
     return rows
 
 
-def main() -> int:
-    """Print a table."""
+def asked() -> argparse.Namespace:
+    """What is asked for on the command line: `folder`, the names of its `sets`, and `models`."""
     parser = argparse.ArgumentParser()
     parser.add_argument("folder", type=Path)
     parser.add_argument("sets", nargs="+")
     parser.add_argument("--models", type=Path, default=MODELS)
-    options = parser.parse_args()
+    return parser.parse_args()
+
+
+def main() -> int:
+    """Print a table."""
+    options = asked()
     ear = NetworkEar(options.models)
     columns = {name: measure(options.folder / name, ear).told() for name in options.sets}
     print("| what | " + " | ".join(columns) + " |\n|---" + "|---" * len(columns) + "|")

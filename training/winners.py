@@ -9,18 +9,16 @@ outputs for support vector machines", 1999).
 
 from __future__ import annotations
 
-import argparse
 import sys
-from pathlib import Path
 
 import numpy as np
 from scipy.optimize import minimize_scalar
 
 from orchesis.listening.candidates import logit
 from orchesis.listening.judge import JUDGE
-from orchesis.listening.network_ear import MODELS, NetworkEar
+from orchesis.listening.network_ear import NetworkEar
 from training.evaluate import calibration_error
-from training.rows import measure
+from training.rows import asked, measure
 
 Said = tuple[np.ndarray, np.ndarray]
 """Of strokes: the log odds of their confidence, and whether they were there."""
@@ -44,11 +42,7 @@ def fitted(sets: list[Said]) -> float:
 
 def main() -> int:
     """Fit it and write it beside the judge's layers."""
-    parser = argparse.ArgumentParser()
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("sets", nargs="+")
-    parser.add_argument("--models", type=Path, default=MODELS)
-    options = parser.parse_args()
+    options = asked()
     file = options.models / JUDGE.name
     with np.load(file) as held:
         judge = {name: held[name] for name in held.files}
