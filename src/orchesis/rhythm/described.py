@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from orchesis.listening.ear import Detail, Heard
+from orchesis.listening.evidence import bass_attacks
 from orchesis.listening.features import BANDS_PER_OCTAVE, LOW_LOWEST_HZ, band_centres
 from orchesis.music.instruments import TOMS, Instrument
 from orchesis.rhythm.landing import landings
@@ -36,6 +37,9 @@ VOICES: tuple[frozenset[Instrument], ...] = (
 )
 TONAL_HZ = (180.0, 2000.0)
 BASS_HZ = (38.0, 260.0)
+BASS_RISE_FRAMES = 3
+"""As the network that reads these numbers learnt it."""
+
 SPANS = (1, 2, 4)
 """Beats over which harmony is compared."""
 
@@ -80,7 +84,7 @@ def describe_beats(heard: Heard, beats: npt.NDArray[np.float64]) -> Table:
     assert detail is not None
     rate = heard.frame_rate
     bass, tonal, loud = _tones(detail)
-    rise = _bass_rise(detail)
+    rise = bass_attacks(detail, BASS_RISE_FRAMES)
     reach = max(1, round(REACH * rate))
     spots = [beats + place * lengths for place in PLACES]
     columns: list[Levels] = [struck.reshape(count, -1)]
@@ -157,19 +161,6 @@ def _bass(detail: Detail, level: Table, centres: Levels) -> Table:
     nearest = np.abs(centres[None, :] - hertz[:, None]).argmin(axis=1)
     left: Table = low * (1.0 - detail.masks[:, nearest].astype(np.float32))
     return left
-
-
-def _bass_rise(detail: Detail) -> Levels:
-    centres = band_centres(SAMPLE_RATE)[: detail.features.shape[1]]
-    inside = (centres >= BASS_HZ[0]) & (centres <= BASS_HZ[1])
-    level = detail.features[:, inside].astype(np.float32)
-    rise = np.zeros_like(level)
-    rise[3:] = np.maximum(0, level[3:] - level[:-3])
-    if detail.masks is not None:
-        rise *= 1.0 - detail.masks[:, : len(inside)][:, inside].astype(np.float32)
-    curve = rise.mean(axis=1)
-    top = float(np.percentile(curve, 99.5)) if len(curve) else 0.0
-    return np.asarray(np.clip(curve / max(top, 1e-9), 0, 1), float)
 
 
 def _peak(curve: npt.NDArray[np.floating], rate: float, spots: Levels, reach: int) -> Levels:
