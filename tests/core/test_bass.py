@@ -1,4 +1,4 @@
-"""When the bass begins its notes: from plucked notes whose times are known, alone and under others."""
+"""When the bass begins its notes: plucked notes whose times are known, alone and under others."""
 
 import numpy as np
 import pytest

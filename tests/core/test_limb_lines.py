@@ -4,6 +4,7 @@ import html
 import re
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
 
 import pytest
 
@@ -12,11 +13,11 @@ from orchesis.chart.mei import note_id
 from orchesis.chart.options import ChartOptions, Notation
 from orchesis.chart.readings import make_score
 from orchesis.limbs.assign import assign_limbs
-from orchesis.music.instruments import Instrument as I
-from orchesis.music.instruments import Limb, Ornament, Status
+from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from orchesis.music.values import Hit
 from tests.composing import ROCK, song
 
+I = Instrument  # noqa: E741
 LIMBS = {
     I.KICK: Limb.RIGHT_FOOT,
     I.SNARE: Limb.LEFT_HAND,
@@ -79,7 +80,7 @@ def test_a_line_that_nobody_plays_is_left_out():
 def test_a_place_in_the_bar_is_a_place_on_the_line():
     drawing, _ = drawn(song([ROCK]))
     at = sorted({(head.at, round(middle(head.box)[0])) for head in drawing.heads})
-    steps = [(b[1] - a[1]) / (b[0] - a[0]) for a, b in zip(at, at[1:], strict=False)]
+    steps = [(b[1] - a[1]) / (b[0] - a[0]) for a, b in pairwise(at)]
     assert max(steps) == pytest.approx(min(steps), rel=0.01)
 
 
@@ -91,7 +92,7 @@ def test_bars_of_one_metre_are_equally_wide():
 
 
 def test_size_says_how_loud():
-    drawing, score = drawn(song([{I.SNARE: "g...X...x......."}]))
+    drawing, _ = drawn(song([{I.SNARE: "g...X...x......."}]))
     size = {head.at: head.box.right - head.box.left for head in drawing.heads}
     assert size[0.0] < size[0.5] < size[0.25]
 
@@ -127,7 +128,7 @@ def test_words_and_strokes_do_not_lie_on_each_other():
     drawing, _ = drawn(song([busy, ROCK]))
     for kind in ("count", "drum"):
         boxes = sorted(words(drawing, kind), key=lambda box: (box.top, box.left))
-        for one, other in zip(boxes, boxes[1:], strict=False):
+        for one, other in pairwise(boxes):
             assert one.top != other.top or one.right <= other.left + 1
     heads = [head.box for head in drawing.heads]
     for box in words(drawing, "drum"):
@@ -182,11 +183,14 @@ def test_a_stroke_without_a_limb_stands_where_it_is_usually_played(drum, line):
 
 
 def test_every_stroke_is_drawn_once_whatever_is_played():
-    piece = song([
-        {I.SNARE: "x.x.x.x.........", I.TOM_HIGH: ".x.x....x.x.....", I.TOM_FLOOR: "............xxxx",
-         I.KICK: "x...x...x...x...", I.HIHAT_FOOT: "x...x...x...x..."},
-        ROCK,
-    ])  # fmt: skip
+    down_the_toms = {
+        I.SNARE: "x.x.x.x.........",
+        I.TOM_HIGH: ".x.x....x.x.....",
+        I.TOM_FLOOR: "............xxxx",
+        I.KICK: "x...x...x...x...",
+        I.HIHAT_FOOT: "x...x...x...x...",
+    }
+    piece = song([down_the_toms, ROCK])
     limbed = assign_limbs(list(piece.hits), 4)
     score = make_score(piece.with_hits(limbed), OPTIONS)
     drawing = limb_system(score.measures, score, width=WIDTH)
