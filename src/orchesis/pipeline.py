@@ -10,13 +10,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-import numpy as np
-
 from orchesis.audio.decode import Recording, decode
 from orchesis.audio.peaks import loudness_curve, waveform_peaks
 from orchesis.errors import Cancelled
 from orchesis.form.sections import find_sections
-from orchesis.groove.dynamics import GHOST_SHARE, mark_accents, velocity_of
+from orchesis.groove.dynamics import mark_accents, soft_below, velocity_of
 from orchesis.groove.layers import SHAKEN, doubling_layers
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.decide import DOUBT_BELOW
@@ -208,7 +206,7 @@ def _strokes(
 ) -> tuple[Quantised, list[Hit]]:
     """Onsets on their places, soft ones told from firm ones, with limbs."""
     written = quantise(bars, onsets)
-    soft = GHOST_SHARE * _backbeat_loudness(onsets)
+    soft = soft_below([o.loudness for o in onsets if o.instrument is Instrument.SNARE])
     hits = without_doubles([_hit(placed, soft) for placed in written.placed])
     sounding = [hit for hit in hits if hit.status is not Status.LEFT_OUT]
     # What is left out takes nobody's hand.
@@ -230,12 +228,6 @@ def without_doubles(hits: Sequence[Hit]) -> list[Hit]:
         replace(hit, status=Status.LEFT_OUT, reason=SAME_SOUND) if id(hit) in doubles else hit
         for hit in hits
     ]
-
-
-def _backbeat_loudness(onsets: Sequence[Onset]) -> float:
-    """How loud this song's firm snare strokes are: the upper quartile of all of them."""
-    snares = [onset.loudness for onset in onsets if onset.instrument is Instrument.SNARE]
-    return float(np.percentile(snares, 75)) if snares else 0.0
 
 
 def _hit(placed: Placed, soft: float) -> Hit:

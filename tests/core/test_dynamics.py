@@ -3,10 +3,11 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orchesis.groove.dynamics import mark_accents, split
+from orchesis.groove.dynamics import loudness_of, mark_accents, soft_below, split, velocity_of
 from orchesis.music.instruments import Instrument
 from tests.composing import grid, hits
 
@@ -42,6 +43,48 @@ def test_feet_have_no_accents():
     strokes = played({KICK: "x...x...x...x..."})
     strokes = [replace(h, velocity=40) if h.position else h for h in strokes]
     assert not any(hit.accent for hit in mark_accents(strokes))
+
+
+def snares(soft, firm, scatter=0.1, seed=4):
+    """Loudnesses of so many soft and firm strokes, each (how many, how loud)."""
+    rng = np.random.default_rng(seed)
+    drawn = [loud * np.exp(rng.normal(0, scatter, count)) for count, loud in (soft, firm)]
+    return np.concatenate(drawn)
+
+
+@pytest.mark.parametrize("ghosts", [8, 30, 90])
+def test_ghosts_are_told_however_many_there_are(ghosts):
+    loud = snares((ghosts, 0.2), (10, 0.8))
+    assert (loud < soft_below(loud)).sum() == ghosts
+
+
+def test_strokes_of_one_loudness_are_no_ghosts():
+    loud = snares((0, 1.0), (40, 0.5))
+    assert not (loud < soft_below(loud)).any()
+
+
+def test_a_backbeat_with_accents_has_no_ghosts():
+    loud = snares((30, 0.6), (10, 1.0), scatter=0.05)
+    assert not (loud < soft_below(loud)).any()
+
+
+def test_one_stray_crack_does_not_make_ghosts_of_all_others():
+    loud = np.append(snares((0, 1.0), (40, 0.35)), 1.0)
+    assert not (loud < soft_below(loud)).any()
+
+
+def test_no_snare_has_no_ghosts():
+    assert soft_below([]) == 0.0
+
+
+@given(st.integers(1, 127))
+def test_a_velocity_is_read_back_as_the_loudness_it_was_written_for(velocity):
+    assert velocity_of(loudness_of(velocity)) == velocity
+
+
+@given(st.lists(st.floats(0.01, 1.0), min_size=1, max_size=60), st.floats(0.1, 1.0))
+def test_the_bound_of_ghosts_grows_with_the_song(values, gain):
+    assert soft_below([gain * v for v in values]) == pytest.approx(gain * soft_below(values))
 
 
 @given(st.lists(st.integers(1, 127), max_size=60))

@@ -14,7 +14,7 @@ import numpy as np
 
 from orchesis.edits.edit import Edit
 from orchesis.edits.make import settled_bars
-from orchesis.groove.dynamics import GHOST_SHARE, velocity_of
+from orchesis.groove.dynamics import loudness_of, soft_below, velocity_of
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Onset
@@ -59,12 +59,14 @@ def propose(song: Transcription, evidence: Evidence, judge: Judge) -> tuple[BarP
         index = int(np.searchsorted(starts, onset.time + 0.03, side="right")) - 1
         if index >= 0 and onset.time < song.bars[index].end:
             by_bar[numbers[index]].append(onset)
-    firm = _firm_snare(song)
+    soft = soft_below(
+        [loudness_of(h.velocity) for h in written(song.hits) if h.instrument is Instrument.SNARE]
+    )
     found = []
     for bar in song.bars:
         if bar.number in done:
             continue
-        edits = _in_bar(song, bar, by_bar[bar.number], firm)
+        edits = _in_bar(song, bar, by_bar[bar.number], soft)
         if edits:
             found.append(BarProposal(bar.number, edits))
     return tuple(found)
@@ -87,12 +89,8 @@ def lessons(song: Transcription, evidence: Evidence) -> tuple[int, ...]:
     return tuple(numbers[index] for index in best)
 
 
-def _firm_snare(song: Transcription) -> float:
-    firm = [h.velocity for h in song.hits if h.instrument is Instrument.SNARE and not h.ghost]
-    return float(np.median(firm)) if firm else 127.0
-
-
-def _in_bar(song: Transcription, bar: Bar, onsets: list[Onset], firm: float) -> tuple[Edit, ...]:
+def _in_bar(song: Transcription, bar: Bar, onsets: list[Onset], soft: float) -> tuple[Edit, ...]:
+    """`soft`: the loudness below which a snare stroke is a ghost."""
     hits = list(song.hits_of(bar.number))
     free = list(onsets)
     after: list[Hit] = []
@@ -128,15 +126,14 @@ def _in_bar(song: Transcription, bar: Bar, onsets: list[Onset], firm: float) -> 
         if (position, onset.instrument) in taken:
             continue
         taken.add((position, onset.instrument))
-        velocity = velocity_of(onset.loudness)
         after.append(
             Hit(
                 time=onset.time,
                 instrument=onset.instrument,
-                velocity=velocity,
+                velocity=velocity_of(onset.loudness),
                 bar=bar.number,
                 position=position,
-                ghost=onset.instrument is Instrument.SNARE and velocity < GHOST_SHARE * firm,
+                ghost=onset.instrument is Instrument.SNARE and onset.loudness < soft,
                 confidence=onset.confidence,
                 status=Status.HEARD if onset.confidence >= DOUBT_BELOW else Status.DOUBTFUL,
                 reason="heard again, by what was settled elsewhere",

@@ -80,8 +80,8 @@ BASS_LEAST = 0.25
 def bass_attacks(detail: Detail, step: int = BASS_STEP) -> npt.NDArray[np.float32]:
     """How much the bass gains in each frame that the drums do not explain.
 
-    Rising level over some frames (spectral flux; Bello et al., "A tutorial on onset detection in music
-    signals", IEEE TSAP 2005), each band weighed by what the masks leave to the band.
+    Rising level over some frames (spectral flux; Bello et al., "A tutorial on onset detection in
+    music signals", IEEE TSAP 2005), each band weighed by what the masks leave to the band.
 
     Parameters
     ----------
