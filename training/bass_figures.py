@@ -17,8 +17,8 @@ from orchesis.listening.network_ear import NetworkEar, normalised
 from training import band as bands
 from training import bank as banks
 from training import human
-from training.bank import RATE
 from training.band import BASSES
+from training.bank import RATE
 from training.human import SongBand, SongPicker, SongStretch, family_of, is_kept
 from training.plain import PlainRenderer
 from training.scoring import Counts

@@ -52,9 +52,11 @@ SHIFTS = (-1, 1)
 """Semitones up or down in which the networks hear a song once more."""
 
 
-def write_onnx(networks: list[DrumNet], once: list[DrumNet], target: Path) -> None:
+def write_onnx(
+    networks: list[DrumNet], once: list[DrumNet], beats: DrumNet | None, target: Path
+) -> None:
     """Export networks as one, with a free number of frames; see `Together`."""
-    net = Together(networks, SHIFTS, once)
+    net = Together(networks, SHIFTS, once, beats)
     net.eval()
     example = torch.zeros(1, 400, net.inputs)
     target.parent.mkdir(parents=True, exist_ok=True)
@@ -186,11 +188,13 @@ def main() -> int:
     parser.add_argument(
         "--once", nargs="*", type=Path, default=[], help="the same, hearing a song once"
     )
+    parser.add_argument("--beats", type=Path, help="one that has a say in beats alone")
     options = parser.parse_args()
     target = options.to / "ear.onnx"
     networks = [network_of(options.folder / f"{options.name}.pt")]
     networks += [network_of(path) for path in options.together]
-    write_onnx(networks, [network_of(path) for path in options.once], target)
+    beats = network_of(options.beats) if options.beats else None
+    write_onnx(networks, [network_of(path) for path in options.once], beats, target)
     session = onnxruntime.InferenceSession(str(target), providers=["CPUExecutionProvider"])
     calibration = {
         name: fit(*values) for name, values in peaks_of(options.folder / "tune", session).items()

@@ -179,18 +179,24 @@ class Together(nn.Module):
     IEEE PAMI 1990); log odds, so that one that is sure outweighs one that is not. Each also hears
     the song a semitone up and down, since a kit tuned so plays the same strokes (test-time
     augmentation; Krizhevsky et al., NIPS 2012), but for those that hear it once. Beats and masks
-    are of the song as it is, and beats are those of the last network alone: bar lines need longer
+    are of the song as it is, and beats are those of the last network alone, or of one that has no
+    say in strokes: bar lines need longer
     training than strokes, and a mean of two opinions of where the one is helps neither
     (docs/measurements.md). Which tom it was is for those to say that hear the low end in long
     windows: the others know the toms of the kits that they have heard, but not pitches.
     """
 
     def __init__(
-        self, networks: Sequence[DrumNet], shifts: Sequence[int] = (), once: Sequence[DrumNet] = ()
+        self,
+        networks: Sequence[DrumNet],
+        shifts: Sequence[int] = (),
+        once: Sequence[DrumNet] = (),
+        beats: DrumNet | None = None,
     ) -> None:
         super().__init__()
         self.networks = nn.ModuleList(networks)
         self.once = nn.ModuleList(once)
+        self.beats = beats
         self.shifts = tuple(shifts)
         self.inputs = max(net.shape.bands + net.shape.low_bands for net in (*networks, *once))
 
@@ -204,8 +210,9 @@ class Together(nn.Module):
         strokes = self.with_toms_named(each, each.mean(dim=0))[None]
         first = 2 * len(CLASSES)
         last = first + 2
+        counted = said[-1][:1] if self.beats is None else self.beats(features)
         return torch.cat(
-            [strokes[..., :first], said[-1][:1, :, first:last], plain[..., last:]], dim=-1
+            [strokes[..., :first], counted[..., first:last], plain[..., last:]], dim=-1
         )
 
     def with_toms_named(self, each: torch.Tensor, mean: torch.Tensor) -> torch.Tensor:
