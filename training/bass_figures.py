@@ -1,7 +1,8 @@
 """How well the bass's notes are found: python -m training.bass_figures FOLDER --clips 24.
 
 Stretches of half a minute of people's songs that were kept for figures, played by our bands and
-GMRockKit, which nothing has heard; where each note of their bass begins is known. Within 50 ms.
+GMRockKit, which the two newer networks have not heard; where each note of their bass begins is
+known. Within 50 ms.
 """
 
 from __future__ import annotations

@@ -180,10 +180,10 @@ class Together(nn.Module):
     the song a semitone up and down, since a kit tuned so plays the same strokes (test-time
     augmentation; Krizhevsky et al., NIPS 2012), but for those that hear it once. Beats and masks
     are of the song as it is, and beats are those of the last network alone, or of one that has no
-    say in strokes: bar lines need longer
-    training than strokes, and a mean of two opinions of where the one is helps neither
-    (docs/measurements.md). Which tom it was is for those to say that hear the low end in long
-    windows: the others know the toms of the kits that they have heard, but not pitches.
+    say in strokes: bar lines need longer training than strokes, and a mean of two opinions of where
+    the one is helps neither (docs/measurements.md). Which tom it was is for those to say that hear
+    the low end in long windows: the others know the toms of the kits that they have heard, but not
+    pitches.
     """
 
     def __init__(

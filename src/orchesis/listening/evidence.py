@@ -71,7 +71,7 @@ BASS_BANDS = slice(1, 12)
 
 BASS_STEP = 8
 """Frames over which a note of the bass rises: shorter ones take the beating of two low tones for
-notes (F of 24 mixes on a kit not heard before .57 over 3 frames, .68 over 8)."""
+notes (F of 24 mixes on a kit left out .57 over 3 frames, .68 over 8: docs/notebook.md)."""
 
 BASS_LEAST = 0.25
 """Attacks below this share of the song's strong ones are not counted."""
