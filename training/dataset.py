@@ -17,11 +17,15 @@ from training import bank as banks
 from training.composer import STYLES, Composer
 from training.human import HumanSong, SongBand, SongPicker, is_kept
 from training.human import build as build_songs
+from training.modelled import ModelledKit
 from training.plain import PLAIN_STYLES, PlainRenderer
-from training.render import SECONDS, Renderer
+from training.render import SECONDS, Clip, Renderer
 
 CLIPS_A_SHARD = 30
 """Of twenty seconds; of longer ones fewer."""
+KITS_A_SHARD = 8
+"""Modelled kits, drawn anew for each shard."""
+
 HELD_OUT_STYLES = ("samba", "halfshuffle")
 
 
@@ -37,6 +41,7 @@ def make_shard(
     seconds: float,
     kind: type[Renderer] = Renderer,
     songs: Sequence[HumanSong] = (),
+    modelled: float = 0.0,
 ) -> None:
     """Render one shard, unless it is there already."""
     if path.exists():
@@ -44,11 +49,17 @@ def make_shard(
     rng = np.random.default_rng(seed)
     composer = SongPicker(rng, songs) if songs else Composer(rng, styles)
     band = SongBand(notes, rng) if songs else bands.Band(notes, rng)
-    renderer = kind(bank, sources, band, rng, others, seconds)
+    kits = [ModelledKit(rng).sounds() for _ in range(KITS_A_SHARD if modelled else 0)]
+    renderer = kind(bank, sources, band, rng, others, seconds, kits, modelled)
     clips = [
         renderer.render(composer.compose(seconds), stem=rng.random() < stems)
         for _ in range(round(CLIPS_A_SHARD * SECONDS / seconds))
     ]
+    save_shard(path, clips)
+
+
+def save_shard(path: Path, clips: Sequence[Clip]) -> None:
+    """Write clips of one length as a shard, whole or not at all."""
     partial = path.with_suffix(".part.npz")
     np.savez(
         partial,
@@ -73,6 +84,9 @@ def main() -> int:
     parser.add_argument("--plain", action="store_true", help="kits as they are: see plain.py")
     parser.add_argument(
         "--songs", choices=("trained", "kept"), help="of people's songs, or those kept for figures"
+    )
+    parser.add_argument(
+        "--modelled", type=float, default=0.0, help="share of kits by the acoustic model"
     )
     parser.add_argument("--workers", type=int, default=1, help="how many share the seeds")
     parser.add_argument("--rank", type=int, default=0, help="which of them this one is")
@@ -111,6 +125,7 @@ def main() -> int:
             options.seconds,
             PlainRenderer if options.plain else Renderer,
             songs,
+            options.modelled,
         )
         print(f"shard {seed}", flush=True)
     return 0

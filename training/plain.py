@@ -44,6 +44,10 @@ class PlainRenderer(Renderer):
                 put_in_order(kit)
         return kit
 
+    def _changed(self, kit: dict[I, Sound]) -> None:
+        if not toms_apart(kit):
+            self._tune_toms(kit)
+
     def _percussion(self, stretch: Stretch, length: int, peak: float) -> np.ndarray:
         return np.zeros(length, np.float32)
 

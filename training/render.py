@@ -9,6 +9,7 @@ what sounds with it) is left out of the loss instead of being asked for.
 from __future__ import annotations
 
 import subprocess
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -98,6 +99,9 @@ class Sounding:
 
 BLENDED = 0.35
 """Share of drums that are made of two recordings: few kits are here, and many in the world."""
+
+MODELLED_MIXED = 0.4
+"""Share of modelled kits of which a third of the drums are recordings."""
 
 FEWEST_LAYERS, SOFTENED = 3, 0.7
 """Drums with fewer recordings get softer strokes of our own making, so many of them."""
@@ -212,11 +216,39 @@ class Renderer:
         rng: np.random.Generator,
         others: list[Sound] | None = None,
         seconds: float = SECONDS,
+        modelled: Sequence[dict[I, Sound]] = (),
+        share: float = 0.0,
     ) -> None:
         self.bank, self.sources, self.band, self.rng = bank, sources, band, rng
         self.others = others or []
+        self.modelled, self.share = modelled, share if modelled else 0.0
         self.length = int(seconds * RATE)
-        self.frames = self.length // HOP + 1
+
+    def _drawn_kit(self) -> dict[I, Sound]:
+        """A recorded kit, or, `share` of the time, one of the modelled ones."""
+        if not self.share or self.rng.random() >= self.share:
+            return self._kit()
+        kit = dict(self.modelled[int(self.rng.integers(len(self.modelled)))])
+        mixed = self.rng.random() < MODELLED_MIXED
+        for instrument in kit:
+            having = [s for s in self.sources if self.bank[s].get(instrument)]
+            if mixed and having and self.rng.random() < 0.35:
+                sounds = self.bank[chosen_source(self.rng, having)][instrument]
+                kit[instrument] = sounds[int(self.rng.integers(len(sounds)))]
+        self._changed(kit)
+        put_in_order(kit)
+        return kit
+
+    def _changed(self, kit: dict[I, Sound]) -> None:
+        """Bend and blend the drums of a kit, in place."""
+        for instrument in kit:
+            kit[instrument] = self._bent(kit[instrument])
+            if self.rng.random() < BLENDED:
+                having = [s for s in self.sources if self.bank[s].get(instrument)]
+                other = self.bank[chosen_source(self.rng, having)][instrument]
+                second = self._bent(other[int(self.rng.integers(len(other)))])[-1]
+                share = float(self.rng.uniform(0.15, 0.7))
+                kit[instrument] = blended(kit[instrument], second, share)
 
     def _kit(self) -> dict[I, Sound]:
         """A sound for each drum: mostly from one source, gaps filled from the others."""
@@ -301,8 +333,8 @@ class Renderer:
         self, stretch: Stretch, length: int, levels: dict[I, float]
     ) -> tuple[np.ndarray, list[Laid]]:
         rng = self.rng
-        kit = self._kit()
-        second = self._kit() if rng.random() < 0.25 else None
+        kit = self._drawn_kit()
+        second = self._drawn_kit() if rng.random() < 0.25 else None
         mix = np.zeros(length, np.float32)
         power = float(rng.uniform(0.8, 1.8))
         laid: list[Laid] = []
@@ -451,39 +483,46 @@ class Renderer:
 
     def render(self, stretch: Stretch, *, stem: bool) -> Clip:
         """One clip; a stem has drums only."""
-        made = self.sound(stretch, stem=stem)
-        mix, drums, rest, laid, levels = made.mix, made.drums, made.rest, made.laid, made.levels
-        features, of_drums, of_rest = (self._bands(part) for part in (mix, drums, rest))
-        masks = of_drums**2 / (of_drums**2 + of_rest**2 + 1e-12)
-        of_drums, of_rest = of_drums[:, :BANDS], of_rest[:, :BANDS]
-        together = np.sqrt(of_drums**2 + of_rest**2)
-        floor = FLOOR * float(np.percentile(together.max(axis=1), 99)) + 1e-7
-        onsets = np.zeros((self.frames, len(CLASSES)), np.float16)
-        loudness = np.zeros((self.frames, len(CLASSES)), np.float16)
-        for stroke in laid:
-            frame = round(stroke.time * RATE / HOP)
-            if not 0 <= frame < self.frames:
-                continue
-            column = INDEX[stroke.instrument]
-            there = together[min(self.frames - 1, round((stroke.time * RATE + LATER) / HOP))]
-            shown = stroke.bands > MASKED_BELOW * np.maximum(there, floor)
-            covered = int(shown.sum()) < SHOWN_BANDS
-            if onsets[frame, column] != 1:
-                onsets[frame, column] = 2.0 if covered else 1.0
-            loudness[frame, column] = max(
-                loudness[frame, column],
-                min(1.0, stroke.loudness / (levels[stroke.instrument] + 1e-9)),
-            )
-        beats = np.zeros((self.frames, 2), np.float16)
-        if not stretch.beats:
-            beats[:] = UNTOLD
-        for column, times in enumerate((stretch.beats, stretch.downbeats)):
-            for time in times:
-                frame = round(time * RATE / HOP)
-                if 0 <= frame < self.frames:
-                    beats[frame, column] = 1.0
-        return Clip(np.log10(1e-6 + features).astype(np.float16), onsets, loudness, beats, masks)
+        return clip_of(self.sound(stretch, stem=stem), stretch.beats, stretch.downbeats)
 
-    def _bands(self, samples: np.ndarray) -> np.ndarray:
-        bands = ear_input(samples.astype(np.float32), RATE, lambda share: None)
-        return bands[: self.frames]
+
+def bands_of(samples: np.ndarray) -> np.ndarray:
+    """What the ear is given of samples, shape (len(samples) // HOP + 1, bands), not yet in log."""
+    bands = ear_input(samples.astype(np.float32), RATE, lambda share: None)
+    return bands[: len(samples) // HOP + 1]
+
+
+def clip_of(made: Sounding, beat_times: Sequence[float], downbeat_times: Sequence[float]) -> Clip:
+    """Features and labels of what was played; without beats (in seconds) they are untold."""
+    mix, drums, rest, laid, levels = made.mix, made.drums, made.rest, made.laid, made.levels
+    features, of_drums, of_rest = (bands_of(part) for part in (mix, drums, rest))
+    frames = len(features)
+    masks = of_drums**2 / (of_drums**2 + of_rest**2 + 1e-12)
+    of_drums, of_rest = of_drums[:, :BANDS], of_rest[:, :BANDS]
+    together = np.sqrt(of_drums**2 + of_rest**2)
+    floor = FLOOR * float(np.percentile(together.max(axis=1), 99)) + 1e-7
+    onsets = np.zeros((frames, len(CLASSES)), np.float16)
+    loudness = np.zeros((frames, len(CLASSES)), np.float16)
+    for stroke in laid:
+        frame = round(stroke.time * RATE / HOP)
+        if not 0 <= frame < frames:
+            continue
+        column = INDEX[stroke.instrument]
+        there = together[min(frames - 1, round((stroke.time * RATE + LATER) / HOP))]
+        shown = stroke.bands > MASKED_BELOW * np.maximum(there, floor)
+        covered = int(shown.sum()) < SHOWN_BANDS
+        if onsets[frame, column] != 1:
+            onsets[frame, column] = 2.0 if covered else 1.0
+        loudness[frame, column] = max(
+            loudness[frame, column],
+            min(1.0, stroke.loudness / (levels[stroke.instrument] + 1e-9)),
+        )
+    beats = np.zeros((frames, 2), np.float16)
+    if not beat_times:
+        beats[:] = UNTOLD
+    for column, times in enumerate((beat_times, downbeat_times)):
+        for time in times:
+            frame = round(time * RATE / HOP)
+            if 0 <= frame < frames:
+                beats[frame, column] = 1.0
+    return Clip(np.log10(1e-6 + features).astype(np.float16), onsets, loudness, beats, masks)

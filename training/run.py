@@ -30,6 +30,14 @@ PACKAGES = (
     "hydrogen-data",
     "hydrogen-drumkits",
     "sonic-pi-samples",
+    "csound-soundfont",
+    "freedoom",
+    "kobodeluxe-data",
+    "mma",
+    "rafkill-data",
+    "circuslinux-data",
+    "njam-data",
+    "libopenmpt0",
 )
 HELD_OUT = "gmrock"
 WORKERS = 2
