@@ -185,6 +185,7 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("folder", type=Path)
     parser.add_argument("--models", type=Path, default=MODELS)
+    parser.add_argument("--sets", nargs="+", default=SETS, help="folders of songs to learn from")
     options = parser.parse_args()
     torch.set_num_threads(1)
     tables = [
@@ -193,7 +194,7 @@ def main() -> int:
             options.models,
             options.folder / f"judge-{options.models.name}-{name}.npz",
         )
-        for name in SETS
+        for name in options.sets
     ]
     table = joined(tables)
     nets, centre, spread, held = train(table)
