@@ -1,7 +1,14 @@
-"""The file of the judge, from the layers of several judges: what the core reads. No torch."""
+"""The file of the judge, from the layers of several judges: what the core reads. No torch.
+
+    python -m training.judge_file ONE.npz OTHER.npz --to TARGET.npz
+
+writes two judges, of songs of different kinds, as one.
+"""
 
 from __future__ import annotations
 
+import argparse
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -52,3 +59,58 @@ def write(
         weight1=judge.out.astype(np.float16),
         offset1=judge.out_offset.astype(np.float16),
     )
+
+
+def rescaled(
+    judge: Layers,
+    centre: np.ndarray,
+    spread: np.ndarray,
+    to_centre: np.ndarray,
+    to_spread: np.ndarray,
+) -> Layers:
+    """The same judge for inputs that are centred and spread otherwise, all of shape (terms,)."""
+    ratio, shift = to_spread / spread, (to_centre - centre) / spread
+    first = len(judge.straight)
+    return Layers(
+        hidden=judge.hidden * ratio[:, None],
+        hidden_offset=judge.hidden_offset + shift @ judge.hidden,
+        out=judge.out,
+        out_offset=judge.out_offset + shift[:first] @ judge.straight,
+        straight=judge.straight * ratio[:first, None],
+    )
+
+
+def read(path: Path) -> tuple[Layers, np.ndarray, np.ndarray, np.ndarray]:
+    """A judge of one hidden layer; its centre and spread, (terms,); its thresholds, (classes,)."""
+    with np.load(path, allow_pickle=False) as held:
+        layers = Layers(
+            hidden=held["weight0"].astype(float),
+            hidden_offset=held["offset0"].astype(float),
+            out=held["weight1"].astype(float),
+            out_offset=held["offset1"].astype(float),
+            straight=held["straight"].astype(float),
+        )
+        return layers, held["centre"], held["spread"], held["threshold"]
+
+
+def merge(one: Path, other: Path, target: Path) -> None:
+    """Write a judge that says the mean of what two say; its thresholds are their means."""
+    mine, centre, spread, least = read(one)
+    theirs, other_centre, other_spread, other_least = read(other)
+    theirs = rescaled(theirs, other_centre, other_spread, centre, spread)
+    write(target, as_one([mine, theirs]), centre, spread, (least + other_least) / 2)
+
+
+def main() -> int:
+    """Merge two files."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("one", type=Path)
+    parser.add_argument("other", type=Path)
+    parser.add_argument("--to", type=Path, required=True)
+    options = parser.parse_args()
+    merge(options.one, options.other, options.to)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

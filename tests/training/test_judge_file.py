@@ -6,7 +6,7 @@ import pytest
 from orchesis.listening.candidates import Candidates
 from orchesis.listening.judge import load_judge
 from orchesis.listening.second_pass import TERMS
-from training.judge_file import Layers, as_one, write
+from training.judge_file import Layers, as_one, merge, rescaled, write
 
 INPUTS, UNITS, CLASSES, STROKES = 12, 5, 3, 40
 RNG = np.random.default_rng(8)
@@ -50,3 +50,37 @@ def test_judges_as_one_say_the_mean_of_what_each_says(said):
 def test_one_judge_alone_is_itself(said):
     alone = judge()
     assert said("one", as_one([alone])) == pytest.approx(said("alone", alone))
+
+
+def asked(path, terms, column):
+    """What a judge's file says of candidates, in log odds."""
+    nothing = np.zeros(len(terms), np.float32)
+    found = Candidates(column, column, nothing.astype(float), nothing, nothing)
+    sure = load_judge(path).probabilities(terms.astype(np.float32), found)
+    return np.log(sure / (1 - sure))
+
+
+def test_a_judge_says_the_same_of_inputs_that_are_centred_otherwise(tmp_path):
+    terms, column = RNG.normal(size=(STROKES, INPUTS)), np.zeros(STROKES, np.int32)
+    old = (RNG.normal(size=INPUTS) * 0.1, RNG.uniform(0.8, 1.2, INPUTS))
+    new = (RNG.normal(size=INPUTS) * 0.1, RNG.uniform(0.8, 1.2, INPUTS))
+    layers, least = judge(), np.full(CLASSES, 0.5)
+    write(tmp_path / "old.npz", layers, *old, least)
+    write(tmp_path / "new.npz", rescaled(layers, *old, *new), *new, least)
+    before, after = (asked(tmp_path / f"{name}.npz", terms, column) for name in ("old", "new"))
+    assert after == pytest.approx(before, abs=0.05)
+    write(tmp_path / "wrong.npz", layers, *new, least)
+    assert np.abs(asked(tmp_path / "wrong.npz", terms, column) - before).mean() > 0.1
+
+
+def test_two_judges_merged_say_the_mean_and_meet_halfway(tmp_path):
+    terms, column = RNG.normal(size=(STROKES, INPUTS)), np.zeros(STROKES, np.int32)
+    for name, least in (("one", 0.3), ("other", 0.5)):
+        scale = (RNG.normal(size=INPUTS) * 0.1, RNG.uniform(0.8, 1.2, INPUTS))
+        write(tmp_path / f"{name}.npz", judge(), *scale, np.full(CLASSES, least))
+    merge(tmp_path / "one.npz", tmp_path / "other.npz", tmp_path / "both.npz")
+    one, other, both = (
+        asked(tmp_path / f"{n}.npz", terms, column) for n in ("one", "other", "both")
+    )
+    assert both == pytest.approx((one + other) / 2, abs=0.05)
+    assert load_judge(tmp_path / "both.npz").threshold == pytest.approx(np.full(CLASSES, 0.4))

@@ -6,10 +6,12 @@ import numpy as np
 import pytest
 
 from orchesis.music.instruments import Instrument
-from training.bank import RATE, Layer
+from training.band import Band
+from training.bank import KEYS, RATE, Layer, synthesised
 from training.labels import CLASSES
 from training.modelled import BLOCK, Hand, ModelledKit, Room, ringing, touched
-from training.render import TOMS_DOWN, pitch_of
+from training.plain import PlainRenderer
+from training.render import TOMS_DOWN, Renderer, pitch_of
 
 
 @pytest.fixture(scope="module")
@@ -112,3 +114,32 @@ def test_a_drum_is_heard_at_once_through_any_microphone(gains: tuple[float, floa
     assert int(np.argmax(heard)) <= 1
     later = heard[round(0.004 * RATE) :]
     assert 0 < later.max() < heard.max()
+
+
+def drawn(kind: type[Renderer], kit: dict[Instrument, list[Layer]], share: float) -> list[dict]:
+    """Kits that a renderer draws which has these modelled drums and one recorded kit."""
+    rng = np.random.default_rng(6)
+    bank = {"synth": {drum: [synthesised(rng, drum)] for drum in KEYS}}
+    renderer = kind(bank, ["synth"], Band({}, rng), rng, [], 4.0, [kit], share)
+    return [renderer._drawn_kit() for _ in range(6)]
+
+
+def test_plain_clips_have_modelled_kits_as_they_are(kit: dict[Instrument, list[Layer]]) -> None:
+    """In two kits of five a third of the drums are recordings; the others are left alone."""
+    own = [
+        sum(made[drum] is kit[drum] for drum in kit if drum not in TOMS_DOWN)
+        for made in drawn(PlainRenderer, kit, 1.0)
+    ]
+    assert max(own) == len(kit) - len(TOMS_DOWN)
+    assert min(own) < max(own)
+
+
+def test_hard_clips_bend_modelled_drums_too(kit: dict[Instrument, list[Layer]]) -> None:
+    for made in drawn(Renderer, kit, 1.0):
+        assert set(made) == set(kit)
+        assert not any(made[drum] is kit[drum] for drum in kit)
+
+
+def test_without_a_share_no_modelled_kit_is_drawn(kit: dict[Instrument, list[Layer]]) -> None:
+    for made in drawn(PlainRenderer, kit, 0.0):
+        assert not any(made[drum] is kit[drum] for drum in kit)
