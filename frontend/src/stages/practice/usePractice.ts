@@ -106,7 +106,8 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean, 
         if (told === 'later') break
         if (told !== 'kept') part.notice.value = told
         if (unsent.value[of] === mine) {
-          if (told === 'kept') showKept(of, mine)
+          if (told === 'kept') await showKept(of, mine)
+          if (unsent.value[of] !== mine) continue
           unsent.value = Object.fromEntries(Object.entries(unsent.value).filter(([name]) => name !== of))
         }
       }
@@ -130,11 +131,15 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean, 
     }
   }
 
-  function showKept(of: string, mine: Unsent): void {
+  async function showKept(of: string, mine: Unsent): Promise<void> {
     const name = plan.value?.name ?? ''
+    // An answer that is still on its way may be from before this plan was kept: it is asked for anew.
+    const isAsking = client.isFetching({ queryKey: overviewKey.value }) > 0
+    if (isAsking) await client.cancelQueries({ queryKey: overviewKey.value })
     client.setQueryData<Practice>(overviewKey.value, (old) =>
       old && { ...old, plans: [...old.plans.filter((item) => item.target !== of), { target: of, name, is_there: true, ...mine }] },
     )
+    if (isAsking) void client.invalidateQueries({ queryKey: overviewKey.value })
   }
 
   /** Go to a step of the plan; where one is stays kept. */
@@ -157,7 +162,8 @@ export function usePractice(songId: string, part: Part, isShown: () => boolean, 
       const fresh = await taken(api.POST('/api/songs/{song_id}/practice/log', { ...of, body: { entries: sent } }))
       const ids = new Set(sent.map((item) => item.client_id))
       waiting.value = waiting.value.filter((item) => !ids.has(item.client_id))
-      client.setQueryData(overviewKey.value, fresh)
+      // Entering what was practised changes no plan: of those this page may know a later place than the answer does.
+      client.setQueryData<Practice>(overviewKey.value, (old) => (old ? { ...fresh, plans: old.plans } : fresh))
     } catch {
       // Kept here: it is sent when Orchesis answers again.
     } finally {
