@@ -6,11 +6,12 @@ Of two networks of which one was trained on from the other, the mean errs less t
 
 from __future__ import annotations
 
-import argparse
 import sys
 from pathlib import Path
 
 import torch
+
+from training.two_files import made_one
 
 Weights = dict[str, torch.Tensor]
 
@@ -37,16 +38,5 @@ def write_average(one: Path, other: Path, target: Path) -> None:
     partial.replace(target)
 
 
-def main() -> int:
-    """Average two checkpoints."""
-    parser = argparse.ArgumentParser()
-    parser.add_argument("one", type=Path)
-    parser.add_argument("other", type=Path)
-    parser.add_argument("--to", type=Path, required=True)
-    options = parser.parse_args()
-    write_average(options.one, options.other, options.to)
-    return 0
-
-
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(made_one(write_average))

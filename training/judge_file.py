@@ -7,13 +7,14 @@ writes two judges, of songs of different kinds, as one.
 
 from __future__ import annotations
 
-import argparse
 import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+
+from training.two_files import made_one
 
 
 @dataclass(frozen=True)
@@ -101,16 +102,5 @@ def merge(one: Path, other: Path, target: Path) -> None:
     write(target, as_one([mine, theirs]), centre, spread, (least + other_least) / 2)
 
 
-def main() -> int:
-    """Merge two files."""
-    parser = argparse.ArgumentParser()
-    parser.add_argument("one", type=Path)
-    parser.add_argument("other", type=Path)
-    parser.add_argument("--to", type=Path, required=True)
-    options = parser.parse_args()
-    merge(options.one, options.other, options.to)
-    return 0
-
-
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(made_one(merge))

@@ -124,7 +124,6 @@ def library() -> ctypes.CDLL:
         "openmpt_module_get_current_tempo": (whole, [pointer]),
         "openmpt_module_get_pattern_row_channel_command": (
             ctypes.c_uint8, [pointer, whole, whole, whole, whole]),
-        "openmpt_module_read_mono": (ctypes.c_size_t, [pointer, whole, ctypes.c_size_t, pointer]),
         "openmpt_module_read_float_mono": (
             ctypes.c_size_t, [pointer, whole, ctypes.c_size_t, pointer]),
     }  # fmt: skip
@@ -282,7 +281,8 @@ def sounding(name: str, module: Module) -> Sounding:
     """A whole module: mix, drums and rest apart, and every stroke when it is heard."""
     numbers = frozenset(range(1, module.instruments + 1))
     drums = frozenset(key if isinstance(key, int) else key[0] for key in NAMES[name])
-    strikes = [struck for struck in module.strikes() if drum_of(name, struck)]
+    every = module.strikes()
+    strikes = [struck for struck in every if drum_of(name, struck)]
     laid = []
     for number in sorted(drums):
         alone = module.rendered(numbers - {number})
@@ -300,7 +300,7 @@ def sounding(name: str, module: Module) -> Sounding:
     unsure = UNSURE.get(name, {})
     laid += [
         Laid(struck.time, unsure[struck.instrument], 0.0, np.zeros_like(laid[0].bands))
-        for struck in module.strikes()
+        for struck in every
         if struck.instrument in unsure
     ]
     mix, of_drums = module.rendered(), module.rendered(numbers - drums)
