@@ -8,6 +8,7 @@ that its attacks fall where drums fall: they are what fools a drum detector.
 from __future__ import annotations
 
 import pickle
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 import mido
@@ -16,6 +17,7 @@ import numpy as np
 from training.bank import SF2
 from training.composer import Stretch
 from training.fluid import RATE, render_dry
+from training.modelled_band import BASS, CHORD, LEAD, Pitches, ducked, texture, treated
 from training.voice import Voice
 
 BASSES = (32, 33, 34, 35, 36, 38, 39)
@@ -26,6 +28,9 @@ STEP = 4
 NOTE_SECONDS = 1.6
 SUNG = 0.3
 """Share of bands with a voice."""
+TREATED, DUCKED, BACKED = 0.5, 0.15, 0.12
+"""Where there are modelled instruments: shares of tracks with an amplifier or echo, of bands that
+duck under the kick, and of those with noise, crackle or hum behind them."""
 
 Notes = dict[tuple[str, int], dict[int, np.ndarray]]
 
@@ -61,12 +66,27 @@ def build(path: Path) -> Notes:
 
 
 class Band:
-    """Plays along with a stretch."""
+    """Plays along with a stretch.
 
-    def __init__(self, notes: Notes, rng: np.random.Generator) -> None:
-        self.notes, self.rng = notes, rng
+    made, share : modelled instruments by part, and how many of the instruments are such. Without
+        them nothing is treated either, and notes of a track are equally loud.
+    """
+
+    def __init__(
+        self,
+        notes: Notes,
+        rng: np.random.Generator,
+        made: Mapping[str, Sequence[Pitches]] | None = None,
+        share: float = 0.0,
+    ) -> None:
+        self.notes, self.rng, self.made = notes, rng, made or {}
+        self.share = share if made else 0.0
+        self.uneven = 0.0
 
     def _program(self, among: tuple[int, ...]) -> dict[int, np.ndarray]:
+        if self.share and self.rng.random() < self.share:
+            part = BASS if among[0] in BASSES else LEAD if among[0] in LEADS else CHORD
+            return self.made[part][int(self.rng.integers(len(self.made[part])))]
         keys = [key for key in self.notes if key[1] in among]
         return self.notes[keys[int(self.rng.integers(len(keys)))]]
 
@@ -79,6 +99,8 @@ class Band:
         pitch: int,
         loud: float,
     ) -> None:
+        if self.uneven:
+            loud *= float(np.exp(self.rng.normal(0, self.uneven)))
         nearest = min(sounds, key=lambda have: abs(have - pitch))
         sound = sounds[nearest].astype(np.float32)
         if nearest != pitch:
@@ -95,10 +117,29 @@ class Band:
             piece = piece[: len(mix) - first]
             mix[first : first + len(piece)] += piece
 
+    def _joined(self, mix: np.ndarray, track: np.ndarray, beat: float) -> np.ndarray:
+        """The mix with one more track in it, treated now and then, and an empty track."""
+        treating = self.share and self.rng.random() < TREATED
+        mix += treated(self.rng, track, beat) if treating else track
+        # How evenly a track is played belongs to who plays it: the next one is another.
+        self.uneven = float(self.rng.uniform(0, 0.5)) if self.share else 0.0
+        return np.zeros_like(track)
+
+    def _finished(self, mix: np.ndarray, stretch: Stretch) -> np.ndarray:
+        """The band's sound, its loudest at 1; now and then ducked, or with something behind it."""
+        if self.share and self.rng.random() < DUCKED:
+            kicks = [s.time for s in stretch.strokes if s.instrument.value == "kick"]
+            mix = ducked(self.rng, mix, kicks)
+        if self.share and self.rng.random() < BACKED:
+            level = 10 ** (self.rng.uniform(-35, -10) / 20) * (float(np.abs(mix).max()) or 1.0)
+            mix = mix + level * texture(self.rng, len(mix))
+        top = np.abs(mix).max()
+        return mix / top if top > 0 else mix
+
     def play(self, stretch: Stretch, samples: int) -> np.ndarray:
         """The band's sound, shape (samples,), its loudest near 1."""
         rng = self.rng
-        mix = np.zeros(samples, np.float32)
+        mix, track = (np.zeros(samples, np.float32) for _ in range(2))
         beats = stretch.beats
         if len(beats) < 3:
             return mix
@@ -119,24 +160,25 @@ class Band:
                 base = 28 + root(index) % 12 + (12 if rng.random() < 0.1 else 0)
                 if style < 0.35:
                     for half in (0.0, 0.5):
-                        self._add(mix, bass, time + half * beat, beat * 0.45, base, loud)
+                        self._add(track, bass, time + half * beat, beat * 0.45, base, loud)
                 elif style < 0.6:
                     self._add(
-                        mix, bass, time, beat * 0.9, base + int(rng.choice([0, 0, 7, 5])), loud
+                        track, bass, time, beat * 0.9, base + int(rng.choice([0, 0, 7, 5])), loud
                     )
                 elif index % stretch.bar_beats == 0:
-                    self._add(mix, bass, time, beat * 1.8, base, loud)
+                    self._add(track, bass, time, beat * 1.8, base, loud)
             if style >= 0.6:
                 for time in kicks:
                     index = int(np.searchsorted(beats, time))
                     self._add(
-                        mix,
+                        track,
                         bass,
                         time + rng.normal(0, 0.006),
                         beat * 0.4,
                         28 + root(max(0, index - 1)) % 12,
                         loud,
                     )
+            track = self._joined(mix, track, beat)
         for _ in range(int(rng.choice([0, 1, 1, 2, 2]))):
             sounds, style = self._program(CHORDS), rng.random()
             loud = float(rng.uniform(0.08, 0.45))
@@ -153,13 +195,14 @@ class Band:
                         degree = degrees[(index // change) % 4] + voice
                         pitch = 52 + key % 12 + scale[degree % 7] + 12 * (degree // 7)
                         self._add(
-                            mix,
+                            track,
                             sounds,
                             time + place * beat + rng.normal(0, 0.005),
                             length,
                             pitch,
                             loud,
                         )
+            track = self._joined(mix, track, beat)
         for _ in range(int(rng.choice([0, 1, 1, 2]))):
             sounds, loud = self._program(LEADS), float(rng.uniform(0.1, 0.6))
             density = rng.uniform(0.1, 0.6)
@@ -173,15 +216,15 @@ class Band:
                             + 12 * int(rng.integers(0, 2))
                         )
                         self._add(
-                            mix,
+                            track,
                             sounds,
                             time + place * beat + rng.normal(0, 0.008),
                             beat * rng.uniform(0.2, 1.2),
                             pitch,
                             loud,
                         )
+            track = self._joined(mix, track, beat)
         if rng.random() < SUNG:
             loud = float(rng.uniform(0.3, 1.2)) * (float(np.abs(mix).max()) or 1.0)
             mix += loud * Voice(rng).sing(beats, samples)
-        top = np.abs(mix).max()
-        return mix / top if top > 0 else mix
+        return self._finished(mix, stretch)

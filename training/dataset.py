@@ -18,6 +18,7 @@ from training.composer import STYLES, Composer
 from training.human import HumanSong, SongBand, SongPicker, is_kept
 from training.human import build as build_songs
 from training.modelled import ModelledKit
+from training.modelled_band import ensemble
 from training.plain import PLAIN_STYLES, PlainRenderer
 from training.render import SECONDS, Clip, Renderer
 
@@ -42,14 +43,16 @@ def make_shard(
     kind: type[Renderer] = Renderer,
     songs: Sequence[HumanSong] = (),
     modelled: float = 0.0,
+    made: float = 0.0,
 ) -> None:
     """Render one shard, unless it is there already."""
     if path.exists():
         return
     rng = np.random.default_rng(seed)
     composer = SongPicker(rng, songs) if songs else Composer(rng, styles)
-    band = SongBand(notes, rng) if songs else bands.Band(notes, rng)
     kits = [ModelledKit(rng).sounds() for _ in range(KITS_A_SHARD if modelled else 0)]
+    players = ensemble(rng) if made else None
+    band = (SongBand if songs else bands.Band)(notes, rng, players, made)
     renderer = kind(bank, sources, band, rng, others, seconds, kits, modelled)
     clips = [
         renderer.render(composer.compose(seconds), stem=rng.random() < stems)
@@ -87,6 +90,9 @@ def main() -> int:
     )
     parser.add_argument(
         "--modelled", type=float, default=0.0, help="share of kits by the acoustic model"
+    )
+    parser.add_argument(
+        "--made-band", type=float, default=0.0, help="share of tuned instruments by synthesis"
     )
     parser.add_argument("--workers", type=int, default=1, help="how many share the seeds")
     parser.add_argument("--rank", type=int, default=0, help="which of them this one is")
@@ -126,6 +132,7 @@ def main() -> int:
             PlainRenderer if options.plain else Renderer,
             songs,
             options.modelled,
+            options.made_band,
         )
         print(f"shard {seed}", flush=True)
     return 0

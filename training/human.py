@@ -311,16 +311,19 @@ class SongBand(Band):
         if not isinstance(stretch, SongStretch):
             return super().play(stretch, samples)
         rng = self.rng
-        mix = np.zeros(samples, np.float32)
+        mix, track = (np.zeros(samples, np.float32) for _ in range(2))
+        beats = stretch.beats
+        beat = float(np.median(np.diff(beats))) if len(beats) > 2 else 0.5
         sounds = {
             p: self._program(family_of(p)) for p in sorted({n.program for n in stretch.notes})
         }
         levels = {p: float(np.exp(rng.normal(0, 0.4))) for p in sounds}
-        for note in stretch.notes:
-            loud = 0.3 * levels[note.program] * note.velocity
-            self._add(mix, sounds[note.program], note.time, note.length, note.pitch, loud)
+        for program in sounds:
+            for note in (n for n in stretch.notes if n.program == program):
+                loud = 0.3 * levels[program] * note.velocity
+                self._add(track, sounds[program], note.time, note.length, note.pitch, loud)
+            track = self._joined(mix, track, beat)
         if rng.random() < SUNG and len(stretch.beats) > 2:
             loud = float(rng.uniform(0.3, 1.2)) * (float(np.abs(mix).max()) or 1.0)
             mix += loud * Voice(rng).sing(stretch.beats, samples)
-        top = np.abs(mix).max()
-        return mix / top if top > 0 else mix
+        return self._finished(mix, stretch)
