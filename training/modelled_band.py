@@ -2,11 +2,11 @@
 
 Three soundfonts are a narrow world, as few kits were: records have basses, strings, keys and winds
 that nobody rendered, through amplifiers, echoes and a compressor that ducks when the kick strikes.
-An instrument is drawn as one of five kinds: strings plucked and bars or strings struck (sums of damped
-partials, Fletcher and Rossing, "The Physics of Musical Instruments", 1998, chapters 2, 9 and 12),
-tones that are held (harmonics under an envelope and a moving low-pass, breath beside them), frequency
-modulation (Chowning, "The synthesis of complex audio spectra by means of frequency modulation", JAES
-1973), and low sines that fall in pitch, which a detector takes for kicks and toms.
+An instrument is drawn as one of five kinds: strings plucked and bars or strings struck (sums of
+damped partials, Fletcher and Rossing, "The Physics of Musical Instruments", 1998, chapters 2, 9
+and 12), tones that are held (harmonics under an envelope and a moving low-pass, breath beside
+them), frequency modulation (Chowning, "The synthesis of complex audio spectra by means of frequency
+modulation", JAES 1973), and low sines that fall in pitch, which a detector takes for kicks and toms.
 """
 
 from __future__ import annotations
