@@ -6,7 +6,7 @@ An instrument is drawn as one of five kinds: strings plucked and bars or strings
 damped partials, Fletcher and Rossing, "The Physics of Musical Instruments", 1998, chapters 2, 9
 and 12), tones that are held (harmonics under an envelope and a moving low-pass, breath beside
 them), frequency modulation (Chowning, "The synthesis of complex audio spectra by means of frequency
-modulation", JAES 1973), and low sines that fall in pitch, which a detector takes for kicks and toms.
+modulation", JAES 1973), and low sines that fall in pitch: a detector takes them for kicks and toms.
 """
 
 from __future__ import annotations
