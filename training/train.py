@@ -19,15 +19,9 @@ import torch
 from torch import distributed, multiprocessing
 from torch.nn import functional
 
-from orchesis.listening.features import (
-    BANDS,
-    BANDS_PER_OCTAVE,
-    LOW_BANDS,
-    LOW_LOWEST_HZ,
-    band_centres,
-)
-from training.bank import RATE
+from orchesis.listening.features import BANDS
 from training.labels import CLASSES
+from training.mixing import as_another_kit, joined, normalised, overlaid, remixed
 from training.network import SHAPES, DrumNet, Shape, shifted
 from training.render import UNTOLD
 
@@ -44,17 +38,11 @@ AVERAGE_FROM = 0.6
 AVERAGE_DECAY = 0.999
 REMIXED = 0.3
 """Share of windows whose drums get the rest of another clip: bands and voices in any number."""
+OVERLAID = 0.12
+"""Share of windows that are two drummers at once: hats under cymbals, toms with kicks, strokes some
+hundredths apart, all of which grooves have too seldom to be learnt."""
 CHECKPOINT_SECONDS = 180.0
 RESCAN_SECONDS = 60.0
-
-
-def normalised(level: np.ndarray) -> np.ndarray:
-    """Log10 magnitudes relative to the clip's own loud frames: 0 is 60 dB below them, 1 at them.
-
-    The same as `orchesis.listening.network.normalised`: change both or none.
-    """
-    top = np.percentile(level[:, :BANDS].max(axis=1).astype(np.float32), 99)
-    return np.clip((level.astype(np.float32) - top) / 3.0 + 1.0, 0.0, 1.4)
 
 
 Arrays = tuple[np.ndarray, ...]
@@ -80,62 +68,16 @@ class Shards:
             seed = int(path.stem)
             if (seed + seed // 1000) % self.workers != self.rank:
                 continue
-            data = np.load(path)
-            features = data["features"]
-            masks = data["masks"] if "masks" in data else np.zeros((len(features), 0, 0), np.uint8)
+            with np.load(path) as data:
+                # Each is read once: a clip that were a view of its own copy of the whole shard
+                # would hold thirty times what it needs.
+                read = {name: data[name] for name in data.files}
+            features = read["features"]
+            empty = np.zeros((*features.shape[:2], 0), np.uint8)
             for index in range(len(features)):
                 clip = normalised(features[index]).astype(np.float16)
-                self.clips.append(
-                    (
-                        clip,
-                        data["onsets"][index],
-                        data["loudness"][index],
-                        data["beats"][index],
-                        masks[index],
-                    )
-                )
-
-
-def placed() -> np.ndarray:
-    """Where each input lies among the bands, 0 to BANDS - 1: the low end has places in between."""
-    centres = band_centres(RATE)
-    low = LOW_LOWEST_HZ * 2.0 ** (np.arange(LOW_BANDS) / BANDS_PER_OCTAVE)
-    return np.concatenate([np.arange(BANDS), np.interp(low, centres, np.arange(BANDS))])
-
-
-PLACES = placed()
-
-
-def as_another_kit(piece: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-    """The same strokes through another kit and room, roughly: level, range and a random equaliser.
-
-    A stretched range makes everything ring longer or shorter (a decay is a straight line in log
-    magnitude); the equaliser is a smooth curve through a few random levels. Empty cells stay so.
-    """
-    if rng.random() < 0.6:
-        piece = 1.0 - (1.0 - piece) * rng.uniform(0.8, 1.25)
-    knots = int(rng.integers(4, 9))
-    places = np.linspace(0, BANDS - 1, knots)
-    curve = np.interp(PLACES, places, rng.normal(0, rng.uniform(0.02, 0.1), knots))
-    tilt = (2 * PLACES / (BANDS - 1) - 1) * rng.normal(0, 0.06)
-    return np.where(piece > 0.02, piece + rng.normal(0, 0.03) + curve + tilt, 0.0)
-
-
-def remixed(
-    own: np.ndarray, own_share: np.ndarray, other: np.ndarray, other_share: np.ndarray, gain: float
-) -> tuple[np.ndarray, np.ndarray]:
-    """The drums of one window with the rest of another, by the masks; features and new mask.
-
-    Random mixing, as in the separation of sources (Uhlich et al. 2017): powers add. `gain` in
-    powers of ten of the other's magnitudes. All arrays are (frames, inputs); features as
-    `normalised` makes them.
-    """
-    drums = 10 ** (6.0 * (own - 1.0)) * own_share
-    rest = 10 ** (6.0 * (other - 1.0) + 2 * gain) * (1.0 - other_share)
-    level = 0.5 * np.log10(drums + rest + 1e-6)
-    top = np.percentile(level[:, :BANDS].max(axis=1), 99)
-    share = drums / (drums + rest + 1e-9)
-    return np.clip((level - top) / 3.0 + 1.0, 0.0, 1.4), share
+                rest = (read["onsets"], read["loudness"], read["beats"], read.get("masks", empty))
+                self.clips.append((clip, *(array[index] for array in rest)))
 
 
 def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ...]:
@@ -153,17 +95,23 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
         piece = features[cut].astype(np.float32)
         share = masks[cut].astype(np.float32) / 255
         counted = np.where(beats[cut] == UNTOLD, -1.0, beats[cut]).astype(np.float32)
-        if rng.random() < REMIXED and share.size:
+        marks, loud = onsets[cut], loudness[cut]
+        chance = rng.random() if share.size else 1.0
+        if chance < REMIXED + OVERLAID:
             other = shards.clips[int(rng.integers(len(shards.clips)))]
             begin = int(rng.integers(0, len(other[0]) - WINDOW))
             there = slice(begin, begin + WINDOW)
-            piece, share = remixed(
+            mixed = remixed if chance < REMIXED else overlaid
+            piece, share = mixed(
                 piece,
                 share,
                 other[0][there].astype(np.float32),
                 other[4][there].astype(np.float32) / 255,
-                float(rng.uniform(-0.5, 0.3)),
+                float(rng.uniform(-0.5, 0.3 if chance < REMIXED else 0.1)),
             )
+            if chance >= REMIXED:
+                marks = joined(marks, other[1][there])
+                loud = np.maximum(loud, other[2][there])
             counted = np.full_like(counted, -1.0)
         piece = as_another_kit(piece, rng)
         if rng.random() < 0.5:
@@ -175,7 +123,7 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
             low = int(rng.integers(0, BANDS - 8))
             piece[:, low : low + int(rng.integers(3, 8))] = 0.0
         share = share[:, :BANDS]
-        parts.append((np.clip(piece, 0, 1.5), onsets[cut], loudness[cut], counted, share))
+        parts.append((np.clip(piece, 0, 1.5), marks, loud, counted, share))
     return tuple(
         torch.from_numpy(np.stack([np.asarray(part[k], np.float32) for part in parts]))
         for k in range(5)
