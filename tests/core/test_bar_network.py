@@ -9,6 +9,7 @@ from orchesis.listening.ear import Detail
 from orchesis.listening.features import BANDS, LOW_BANDS, band_centres
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Meter
+from orchesis.rhythm import readings
 from orchesis.rhythm.bar_network import said_of_beats
 from orchesis.rhythm.bars import bar_lines_by_odds, beat_evidence, is_half_time
 from orchesis.rhythm.described import COLUMNS, LAGS, PLACES, VOICES, WITNESSES, describe_beats
@@ -155,3 +156,37 @@ def test_of_a_few_beats_nothing_is_compared_beyond_them():
     for name in ("like strokes", "like harmony"):
         likeness = of(table, name).reshape(12, -1, len(LAGS))
         assert (likeness[:, :, -1] == 0).all(), "there is none 16 beats back"
+
+
+TWELVE = {
+    KICK: "x...........x.....x.....",
+    SNARE: "......X...........X.....",
+    HAT: "x.x.x.x.x.x.x.x.x.x.x.x.",
+}
+
+
+def counted_in_thirds(monkeypatch, amid):
+    """The best way to count compound bars whose middles the curve takes for ones too, and the bar
+    network for ones at these log odds."""
+    bars = grid(12)
+    what = with_chords(bars, TWELVE)
+    beats = all_edges(bars)[:-1]
+    curve = np.zeros_like(what.downbeat)
+    curve[np.round(beats[0::2] * 100).astype(int)] = 1.0
+    odds = np.full(len(beats), -6.0)
+    odds[0::4], odds[2::4] = 5.0, amid
+    monkeypatch.setattr(readings, "said_of_beats", lambda table: (odds, 2.0))
+    what = replace(what, downbeat=curve)
+    return rank_readings(what, beats, ("tracked",))[0]
+
+
+def test_bars_of_four_thirds_stay_whole_where_the_network_hears_no_one_amid_them(monkeypatch):
+    best = counted_in_thirds(monkeypatch, amid=-5.5)
+    assert best.meter == Meter(12, 8)
+    assert set(np.diff(best.lines.downbeats)) == {4}
+
+
+def test_they_are_bars_of_two_where_both_halves_may_begin_one(monkeypatch):
+    best = counted_in_thirds(monkeypatch, amid=0.5)
+    assert best.meter == Meter(6, 8)
+    assert set(np.diff(best.lines.downbeats)) == {2}

@@ -22,6 +22,7 @@ from orchesis.rhythm.bar_network import said_of_beats
 from orchesis.rhythm.bars import (
     HALF_TIME_MARGIN,
     BarLines,
+    Levels,
     bar_lines_by_odds,
     beat_evidence,
     find_bar_lines,
@@ -53,6 +54,10 @@ TRIPLE_MARGIN = 1.15
 IN_TWO_ABOVE = 0.7
 """Where the middle of a compound bar is this much of a downbeat, bars have two beats. In simple
 time four is taken, and two offered: some write the same music in 2/4, others in 4/4."""
+
+NO_ONE_BELOW = -2.5
+"""Log odds of the middles of compound bars of four, in the mean: where the bar network is so sure
+that no bar begins there, bars have four beats (12/8) whatever the curve of downbeats says."""
 
 LANDED_AMID = 1.5
 """So many plain fills that land in the middle of bars of four, and no fewer than on their ones:
@@ -212,6 +217,7 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
     """The readings of one level, its best first."""
     evidence = beat_evidence(heard, beats)
     level: float | None = None
+    odds: Levels | None = None
     if heard.detail is None:
         lines = {2: find_bar_lines(evidence, "two"), 3: find_bar_lines(evidence, "three")}
         lines[4] = find_bar_lines(evidence, "four")
@@ -245,14 +251,17 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
         landed
     ) >= MOST_HALF_BARS
     fills_say_two = not compound and against_four
+    curve_says_two = compound and in_two > IN_TWO_ABOVE
+    if odds is not None and len(halves):
+        curve_says_two = curve_says_two and float(odds[halves].mean()) > NO_ONE_BELOW
     if level is None:
         three = lines[3].score > TRIPLE_MARGIN * max(lines[4].score, 0.05)
-        two = fills_say_two or (compound and in_two > IN_TWO_ABOVE)
+        two = fills_say_two or curve_says_two
         count = 3 if three else 2 if two else 4
         score = base + lines[count].score
     else:
         count = max(lines, key=lambda count: _paid(lines[count], len(beats)))
-        if count == 4 and (fills_say_two or (compound and in_two > IN_TWO_ABOVE)):
+        if count == 4 and (fills_say_two or curve_says_two):
             count = 2
         score = level
     made = []
