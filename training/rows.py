@@ -147,7 +147,7 @@ class Rows:
             "downbeats": f"{self.ones.f:.3f}",
             "calibration": f"{calibration_error(self.sure):.3f}",
             "doubts and questions left, per 100 bars": f"{100 * self.doubts / bars:.0f}",
-            **{f"  {drum.value} F": f"{counts.f:.3f}" for drum, counts in self.labels.items()},
+            **{f"  {drum.value} F": _f(counts) for drum, counts in self.labels.items()},
         }
 
 
@@ -157,6 +157,10 @@ def _far(at: np.ndarray, true: np.ndarray) -> np.ndarray:
     right = np.clip(np.searchsorted(true, at), 0, len(true) - 1)
     left = np.maximum(right - 1, 0)
     return np.minimum(np.abs(true[right] - at), np.abs(true[left] - at)) > APART
+
+
+def _f(counts: Counts) -> str:
+    return f"{counts.f:.3f}" if counts.reference or counts.estimate else "none"
 
 
 def _rate(count: int, seconds: float) -> str:

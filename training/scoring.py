@@ -42,7 +42,8 @@ class Counts:
     @property
     def f(self) -> float:
         """F-measure; 1.0 where there was nothing and nothing was said."""
-        return 2 * self.hit / max(1, self.reference + self.estimate)
+        total = self.reference + self.estimate
+        return 2 * self.hit / total if total else 1.0
 
     @property
     def recall(self) -> float:

@@ -146,10 +146,12 @@ def test_the_grace_note_of_a_flam_counts_as_a_stroke_of_its_own():
     assert [(round(o.time, 3), round(o.loudness, 2)) for o in strokes] == [(0.97, 0.32), (1.0, 0.8)]
 
 
-def test_counts_of_nothing_are_no_division_by_nothing():
+def test_nothing_said_where_nothing_is_is_right():
     counts = Counts()
     counts.add([], [], 0.05)
-    assert (counts.f, counts.recall, counts.precision) == (0.0, 0.0, 0.0)
+    assert (counts.f, counts.recall, counts.precision) == (1.0, 0.0, 0.0)
+    counts.add([], [1.0], 0.05)
+    assert counts.f == 0.0
 
 
 @pytest.fixture
