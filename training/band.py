@@ -121,7 +121,8 @@ class Band:
         """The mix with one more track in it, treated now and then, and an empty track."""
         treating = self.share and self.rng.random() < TREATED
         mix += treated(self.rng, track, beat) if treating else track
-        # How evenly a track is played belongs to who plays it: the next one is another.
+        # How evenly a track is played belongs to who plays it: the next one is another. The first,
+        # mostly the bass, keeps even.
         self.uneven = float(self.rng.uniform(0, 0.5)) if self.share else 0.0
         return np.zeros_like(track)
 

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from orchesis.music.instruments import Instrument as I
+from training.chance import log_uniform
 from training.styles import BEATS, CELLS, STYLES, TEMPI, TOMS, Pattern, Writer
 
 FEWEST_SECONDS = 0.055
@@ -68,7 +69,7 @@ class Composer:
         if style == "straight8" and rng.random() < 0.4:
             cells = 2
         low, high = TEMPI.get(style, (66, 190))
-        bpm = float(np.exp(rng.uniform(np.log(low), np.log(high))))
+        bpm = log_uniform(rng, low, high)
         swing = rng.uniform(1.2, 2.0) if style == "swing16" else 1.0
         player = self._player()
         stretch = Stretch(bar_beats=beats_a_bar)

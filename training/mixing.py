@@ -51,6 +51,16 @@ def as_another_kit(piece: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     return np.where(piece > 0.02, piece + rng.normal(0, 0.03) + curve + tilt, 0.0)
 
 
+def powers(piece: np.ndarray, gain: float = 0.0) -> np.ndarray:
+    """Features as powers, so many powers of ten of magnitude louder."""
+    return 10 ** (6.0 * (piece - 1.0) + 2 * gain)
+
+
+def levelled(power: np.ndarray) -> np.ndarray:
+    """Powers as features, by the window's own loud frames."""
+    return normalised(0.5 * np.log10(power + 1e-6))
+
+
 def remixed(
     own: np.ndarray, own_share: np.ndarray, other: np.ndarray, other_share: np.ndarray, gain: float
 ) -> tuple[np.ndarray, np.ndarray]:
@@ -60,12 +70,9 @@ def remixed(
     powers of ten of the other's magnitudes. All arrays are (frames, inputs); features as
     `normalised` makes them.
     """
-    drums = 10 ** (6.0 * (own - 1.0)) * own_share
-    rest = 10 ** (6.0 * (other - 1.0) + 2 * gain) * (1.0 - other_share)
-    level = 0.5 * np.log10(drums + rest + 1e-6)
-    top = np.percentile(level[:, :BANDS].max(axis=1), 99)
-    share = drums / (drums + rest + 1e-9)
-    return np.clip((level - top) / 3.0 + 1.0, 0.0, 1.4), share
+    drums = powers(own) * own_share
+    rest = powers(other, gain) * (1.0 - other_share)
+    return levelled(drums + rest), drums / (drums + rest + 1e-9)
 
 
 def overlaid(
@@ -75,11 +82,8 @@ def overlaid(
 
     Between-class learning (Tokozume et al., ICLR 2018) for events: powers add, and labels join.
     """
-    one, two = 10 ** (6.0 * (own - 1.0)), 10 ** (6.0 * (other - 1.0) + 2 * gain)
-    level = 0.5 * np.log10(one + two + 1e-6)
-    top = np.percentile(level[:, :BANDS].max(axis=1), 99)
-    share = (one * own_share + two * other_share) / (one + two + 1e-9)
-    return np.clip((level - top) / 3.0 + 1.0, 0.0, 1.4), share
+    one, two = powers(own), powers(other, gain)
+    return levelled(one + two), (one * own_share + two * other_share) / (one + two + 1e-9)
 
 
 def joined(own: np.ndarray, other: np.ndarray) -> np.ndarray:

@@ -20,6 +20,7 @@ from scipy.signal import butter, fftconvolve, sosfilt
 
 from orchesis.music.instruments import Instrument as I
 from training.bank import LONG, LONGEST, Layer, Sound, cut, normalised
+from training.chance import log_uniform
 from training.fluid import RATE
 
 MEMBRANE = np.array([1.0, 1.594, 2.136, 2.296, 2.653, 2.918, 3.156, 3.501, 3.6, 3.652, 4.06, 4.154])
@@ -104,7 +105,7 @@ class ModelledKit:
         self.rng = rng
         self.hand = Hand.drawn(rng)
         self.room = Room.drawn(rng)
-        self.dead = float(np.exp(rng.uniform(np.log(0.3), np.log(1.6))))
+        self.dead = log_uniform(rng, 0.3, 1.6)
         """How long heads ring: a kit under towels, or one without any damping."""
         self.bright = float(rng.uniform(-0.3, 0.8))
         self.floor = float(rng.uniform(55, 105))
@@ -202,7 +203,7 @@ class ModelledKit:
         rng, length = self.rng, LONGEST[False]
         hertz, ring = rng.uniform(38, 78), rng.uniform(0.05, 0.32) * self.dead
         spots, glide = self._spots(), rng.uniform(0.05, 1.2)
-        beater, where = rng.uniform(0, 0.6) ** 2, np.exp(rng.uniform(np.log(700), np.log(4000)))
+        beater, where = rng.uniform(0, 0.6) ** 2, log_uniform(rng, 700, 4000)
         other, share = hertz * rng.uniform(1.15, 2.2), rng.uniform(0, 0.5)
         rattle, seconds = rng.uniform(0, 0.05) * (rng.random() < 0.5), rng.uniform(0.05, 0.25)
         self.hand, hand = (
@@ -225,8 +226,8 @@ class ModelledKit:
         rng, length = self.rng, LONGEST[False]
         hertz, ring = rng.uniform(140, 300), rng.uniform(0.03, 0.16) * self.dead
         spots, glide = self._spots(), rng.uniform(0, 0.3)
-        wires, low = np.exp(rng.uniform(np.log(0.06), np.log(0.7))), rng.uniform(400, 2500)
-        seconds = np.exp(rng.uniform(np.log(0.02), np.log(0.14)))
+        wires, low = log_uniform(rng, 0.06, 0.7), rng.uniform(400, 2500)
+        seconds = log_uniform(rng, 0.02, 0.14)
         shell = rng.uniform(300, 1100, 3) * np.array([1, 1.7, 2.6])
         rim = rng.uniform(0, 0.6) * (rng.random() < 0.5)
         crack = rng.uniform(0, 0.4)
@@ -289,7 +290,7 @@ class ModelledKit:
             I.HIHAT_OPEN: (0.07, 0.4),
             I.HIHAT_FOOT: (0.008, 0.035),
         }[instrument]
-        ring = float(np.exp(rng.uniform(np.log(log[0]), np.log(log[1]))))
+        ring = log_uniform(rng, *log)
         low, click = float(rng.uniform(0.0, 0.5)), float(rng.uniform(0.1, 1.0))
         t = np.arange(length) / RATE
         made = []

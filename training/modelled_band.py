@@ -16,6 +16,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from scipy.signal import butter, sosfilt
 
+from training.chance import log_uniform
 from training.fluid import RATE
 from training.modelled import band_noise, ringing
 
@@ -32,11 +33,6 @@ BAR = np.array([1.0, 2.756, 5.404, 8.933, 13.34])
 """Partials of a free bar; tuned ones have their second at 4 or 3."""
 
 
-def _within(rng: np.random.Generator, low: float, high: float) -> float:
-    """A number between two, even in its logarithm."""
-    return float(np.exp(rng.uniform(np.log(low), np.log(high))))
-
-
 def _hertz(pitch: int) -> float:
     return 440.0 * 2 ** ((pitch - 69) / 12)
 
@@ -50,8 +46,8 @@ def _touch(rng: np.random.Generator, amount: float, bright: float) -> np.ndarray
 def _decaying(
     rng: np.random.Generator, ratios: np.ndarray, gains: np.ndarray, seconds: np.ndarray
 ) -> Callable[[int], np.ndarray]:
-    touch = float(rng.choice([0.0, _within(rng, 0.01, 0.25)]))
-    bright = _within(rng, 1500, 12000)
+    touch = float(rng.choice([0.0, log_uniform(rng, 0.01, 0.25)]))
+    bright = log_uniform(rng, 1500, 12000)
     shorter = float(rng.uniform(0.2, 0.7))
 
     def note(pitch: int) -> np.ndarray:
@@ -69,9 +65,9 @@ def _decaying(
 def plucked(rng: np.random.Generator) -> Callable[[int], np.ndarray]:
     """A string plucked at a place of its length, high partials fading first, stiff or slack."""
     k = np.arange(1, int(rng.integers(8, 40)) + 1)
-    ratios = k * np.sqrt(1 + _within(rng, 1e-6, 4e-4) * k**2)
+    ratios = k * np.sqrt(1 + log_uniform(rng, 1e-6, 4e-4) * k**2)
     gains = np.abs(np.sin(np.pi * k * rng.uniform(0.04, 0.45))) / k ** rng.uniform(0.6, 1.8)
-    seconds = _within(rng, 0.12, 2.5) / (1 + _within(rng, 0.01, 0.4) * (k - 1) ** 1.4)
+    seconds = log_uniform(rng, 0.12, 2.5) / (1 + log_uniform(rng, 0.01, 0.4) * (k - 1) ** 1.4)
     return _decaying(rng, ratios, gains, seconds)
 
 
@@ -79,13 +75,13 @@ def struck(rng: np.random.Generator) -> Callable[[int], np.ndarray]:
     """Strings under a hammer, bars, bells: partials stretched a little or out of all harmony."""
     if rng.random() < 0.5:
         k = np.arange(1, int(rng.integers(6, 25)) + 1)
-        ratios = k * np.sqrt(1 + _within(rng, 1e-4, 2e-3) * k**2)
+        ratios = k * np.sqrt(1 + log_uniform(rng, 1e-4, 2e-3) * k**2)
     else:
         ratios = BAR.copy()
         ratios[1] = float(rng.choice([2.756, 3.0, 4.0]))
         ratios[2:] *= rng.uniform(0.8, 1.2, 3)
     gains = rng.uniform(0.4, 1.0, len(ratios)) * ratios ** -rng.uniform(0.5, 2.0)
-    seconds = _within(rng, 0.08, 3.0) / ratios ** rng.uniform(0.2, 1.2)
+    seconds = log_uniform(rng, 0.08, 3.0) / ratios ** rng.uniform(0.2, 1.2)
     return _decaying(rng, ratios, gains, seconds)
 
 
@@ -100,14 +96,14 @@ def held(rng: np.random.Generator) -> Callable[[int], np.ndarray]:
     else:
         gains = rng.uniform(0, 1, len(k)) ** 2 * (k < rng.integers(3, 20))
         gains[0] = 1.0
-    rise, fall = _within(rng, 0.003, 0.3), _within(rng, 0.1, 4.0)
+    rise, fall = log_uniform(rng, 0.003, 0.3), log_uniform(rng, 0.1, 4.0)
     rest = float(rng.choice([1.0, rng.uniform(0.0, 0.8)]))
-    open_at, closed_at = _within(rng, 600, 16000), _within(rng, 200, 8000)
-    sweep = _within(rng, 0.03, 1.0)
+    open_at, closed_at = log_uniform(rng, 600, 16000), log_uniform(rng, 200, 8000)
+    sweep = log_uniform(rng, 0.03, 1.0)
     steep = float(rng.uniform(1.0, 4.0))
     depth, speed = float(rng.choice([0.0, rng.uniform(0.002, 0.012)])), float(rng.uniform(4, 7))
     detune = float(rng.choice([0.0, rng.uniform(0.001, 0.012)]))
-    breath = float(rng.choice([0.0, _within(rng, 0.003, 0.12)]))
+    breath = float(rng.choice([0.0, log_uniform(rng, 0.003, 0.12)]))
     time = np.arange(round(SECONDS * RATE)) / RATE
     envelope = np.minimum(1, time / rise) * (rest + (1 - rest) * np.exp(-time / fall))
     blocks = np.linspace(0, SECONDS, 200)
@@ -137,8 +133,8 @@ def held(rng: np.random.Generator) -> Callable[[int], np.ndarray]:
 def modulated(rng: np.random.Generator) -> Callable[[int], np.ndarray]:
     """One sine bent by another: keys, bells, metallic basses."""
     ratio = float(rng.choice([0.5, 1, 1, 2, 3, 3.5, 7, 14, rng.uniform(0.5, 8)]))
-    index, fading = _within(rng, 0.3, 8.0), _within(rng, 0.03, 1.5)
-    ring, rise = _within(rng, 0.15, 3.0), _within(rng, 0.001, 0.03)
+    index, fading = log_uniform(rng, 0.3, 8.0), log_uniform(rng, 0.03, 1.5)
+    ring, rise = log_uniform(rng, 0.15, 3.0), log_uniform(rng, 0.001, 0.03)
     time = np.arange(round(SECONDS * RATE)) / RATE
 
     def note(pitch: int) -> np.ndarray:
@@ -154,8 +150,8 @@ def modulated(rng: np.random.Generator) -> Callable[[int], np.ndarray]:
 
 def falling(rng: np.random.Generator) -> Callable[[int], np.ndarray]:
     """A low sine that begins too high, driven into its second and third harmonic."""
-    above, within = float(rng.uniform(0.2, 4.0)), _within(rng, 0.008, 0.08)
-    ring, drive = _within(rng, 0.15, 2.5), _within(rng, 0.3, 6.0)
+    above, within = float(rng.uniform(0.2, 4.0)), log_uniform(rng, 0.008, 0.08)
+    ring, drive = log_uniform(rng, 0.15, 2.5), log_uniform(rng, 0.3, 6.0)
     time = np.arange(round(SECONDS * RATE)) / RATE
 
     def note(pitch: int) -> np.ndarray:
@@ -202,13 +198,13 @@ def treated(rng: np.random.Generator, sound: np.ndarray, beat: float) -> np.ndar
         return sound
     sound = sound / top
     if rng.random() < 0.35:
-        drive = _within(rng, 1.5, 40.0)
+        drive = log_uniform(rng, 1.5, 40.0)
         bias = float(rng.uniform(0, 0.3))
         sound = np.tanh(drive * sound + bias) - np.tanh(bias)
-        edges = [_within(rng, 50, 140), _within(rng, 2500, 9000)]
+        edges = [log_uniform(rng, 50, 140), log_uniform(rng, 2500, 9000)]
         sound = sosfilt(butter(2, edges, "bandpass", fs=RATE, output="sos"), sound)
     if rng.random() < 0.3:
-        kind, edge = rng.choice(["lowpass", "highpass"]), _within(rng, 150, 8000)
+        kind, edge = rng.choice(["lowpass", "highpass"]), log_uniform(rng, 150, 8000)
         sound = sosfilt(butter(1, edge, str(kind), fs=RATE, output="sos"), sound)
     if rng.random() < 0.2:
         lag = round(float(rng.choice([0.25, 0.5, 0.75, rng.uniform(0.1, 0.6)])) * beat * RATE)
@@ -229,7 +225,7 @@ def treated(rng: np.random.Generator, sound: np.ndarray, beat: float) -> np.ndar
 
 def ducked(rng: np.random.Generator, sound: np.ndarray, kicks: Sequence[float]) -> np.ndarray:
     """The band under a compressor that listens to the kick: down at once, back within a beat."""
-    depth, back = float(rng.uniform(0.3, 0.9)), _within(rng, 0.08, 0.4)
+    depth, back = float(rng.uniform(0.3, 0.9)), log_uniform(rng, 0.08, 0.4)
     gain = np.ones(len(sound), np.float32)
     for time in kicks:
         first = round(time * RATE)
@@ -245,7 +241,7 @@ def texture(rng: np.random.Generator, samples: int) -> np.ndarray:
     """What lies behind: a swell of noise, the crackle of a record, a hum; peak 1."""
     kind = rng.random()
     if kind < 0.4:
-        low = _within(rng, 200, 5000)
+        low = log_uniform(rng, 200, 5000)
         sound = band_noise(rng, samples, low, low * rng.uniform(1.5, 4))
         turn = np.sort(rng.integers(0, samples, 6))
         sound *= np.interp(np.arange(samples), turn, rng.uniform(0, 1, 6) ** 2)
@@ -253,7 +249,7 @@ def texture(rng: np.random.Generator, samples: int) -> np.ndarray:
         sound = np.zeros(samples)
         count = int(rng.uniform(2, 30) * samples / RATE)
         sound[rng.integers(0, samples, count)] = rng.normal(size=count) ** 3
-        edge = _within(rng, 1500, 9000)
+        edge = log_uniform(rng, 1500, 9000)
         sound = sosfilt(butter(1, edge, "lowpass", fs=RATE, output="sos"), sound)
     else:
         hertz = float(rng.choice([50.0, 60.0]))

@@ -21,6 +21,7 @@ from orchesis.music.instruments import TOMS
 from orchesis.music.instruments import Instrument as I
 from training.band import Band
 from training.bank import RATE, Bank, Layer, Sound, synthesised
+from training.chance import log_uniform
 from training.composer import Stretch
 from training.labels import CLASSES, INDEX
 
@@ -298,9 +299,7 @@ class Renderer:
         """Another drum out of this one: pitch, decay, filter."""
         rng = self.rng
         ratio = 2 ** (rng.uniform(-4, 4) / 12)
-        decay = (
-            float(np.exp(rng.uniform(np.log(0.08), np.log(3.0)))) if rng.random() < 0.6 else None
-        )
+        decay = log_uniform(rng, 0.08, 3.0) if rng.random() < 0.6 else None
         tilt = butter(
             1,
             rng.uniform(300, 6000),
@@ -312,7 +311,7 @@ class Renderer:
         colours = []
         for _ in range(int(rng.integers(0, 4))):
             # A microphone, a shell, a room that rings: a band raised or lowered.
-            centre = float(np.exp(rng.uniform(np.log(60), np.log(13000))))
+            centre = log_uniform(rng, 60, 13000)
             edges = [centre / 1.4, min(centre * 1.4, 20000)]
             band = butter(1, edges, "bandpass", fs=RATE, output="sos")
             colours.append((band, float(rng.uniform(-0.8, 2.0))))
@@ -374,7 +373,7 @@ class Renderer:
         rng = self.rng
         if rng.random() < 0.35:
             return sound
-        seconds = float(np.exp(rng.uniform(np.log(0.08), np.log(1.8))))
+        seconds = log_uniform(rng, 0.08, 1.8)
         count = round(min(2.0, 2 * seconds) * RATE)
         response = rng.normal(size=count) * np.exp(-3 * np.arange(count) / (seconds * RATE))
         response = sosfilt(
@@ -389,7 +388,7 @@ class Renderer:
         rng = self.rng
         if rng.random() < 0.6:
             for _ in range(int(rng.integers(1, 4))):
-                centre = float(np.exp(rng.uniform(np.log(60), np.log(12000))))
+                centre = log_uniform(rng, 60, 12000)
                 band = butter(
                     1, [centre / 1.6, min(centre * 1.6, 20000)], "bandpass", fs=RATE, output="sos"
                 )
@@ -413,7 +412,7 @@ class Renderer:
             mix = mix / (np.maximum(smooth, 0.02) ** rng.uniform(0.1, 0.6))
             mix = mix / (np.abs(mix).max() + 1e-9)
         if rng.random() < 0.5:
-            drive = float(np.exp(rng.uniform(0, np.log(5))))
+            drive = log_uniform(rng, 1, 5)
             mix = np.tanh(drive * mix) / np.tanh(drive)
         mix = mix + rng.normal(size=len(mix)) * 10 ** rng.uniform(-5, -2.4)
         return mix * 10 ** (rng.uniform(-18, 0) / 20)

@@ -101,15 +101,16 @@ def batch_of(shards: Shards, rng: np.random.Generator) -> tuple[torch.Tensor, ..
             other = shards.clips[int(rng.integers(len(shards.clips)))]
             begin = int(rng.integers(0, len(other[0]) - WINDOW))
             there = slice(begin, begin + WINDOW)
-            mixed = remixed if chance < REMIXED else overlaid
+            one_drummer = chance < REMIXED
+            mixed, loudest = (remixed, 0.3) if one_drummer else (overlaid, 0.1)
             piece, share = mixed(
                 piece,
                 share,
                 other[0][there].astype(np.float32),
                 other[4][there].astype(np.float32) / 255,
-                float(rng.uniform(-0.5, 0.3 if chance < REMIXED else 0.1)),
+                float(rng.uniform(-0.5, loudest)),
             )
-            if chance >= REMIXED:
+            if not one_drummer:
                 marks = joined(marks, other[1][there])
                 loud = np.maximum(loud, other[2][there])
             counted = np.full_like(counted, -1.0)

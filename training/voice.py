@@ -11,6 +11,7 @@ import numpy as np
 from scipy.signal import butter, lfilter, sosfilt
 
 from training.bank import RATE
+from training.chance import log_uniform
 
 VOWELS = (
     (270, 2290, 3010),
@@ -39,7 +40,7 @@ class Voice:
 
     def __init__(self, rng: np.random.Generator) -> None:
         self.rng = rng
-        self.pitch = float(np.exp(rng.uniform(np.log(90), np.log(330))))
+        self.pitch = log_uniform(rng, 90, 330)
         self.size = float(rng.uniform(0.9, 1.2))
         self.hiss = float(10 ** rng.uniform(-1.2, 0.0))
         self.breath = float(10 ** rng.uniform(-2.5, -1.2))
