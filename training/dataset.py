@@ -19,7 +19,7 @@ from training.human import HumanSong, SongBand, SongPicker, is_kept
 from training.human import build as build_songs
 from training.modelled import ModelledKit
 from training.modelled_band import ensemble
-from training.plain import PLAIN_STYLES, PlainRenderer
+from training.plain import PLAIN_STYLES, NewKitRenderer, PlainRenderer
 from training.render import SECONDS, Clip, Renderer
 
 CLIPS_A_SHARD = 30
@@ -81,10 +81,11 @@ def main() -> int:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--clips", type=int, default=600)
     parser.add_argument("--first-seed", type=int, default=0)
-    parser.add_argument("--held-out", default="gmrock")
+    parser.add_argument("--held-out", nargs="+", default=["gmrock"], help="sources, by name")
     parser.add_argument("--only-held-out", action="store_true")
     parser.add_argument("--styles", choices=("trained", "held-out"), default="trained")
     parser.add_argument("--plain", action="store_true", help="kits as they are: see plain.py")
+    parser.add_argument("--bent", action="store_true", help="plain, but of drums bent and blended")
     parser.add_argument(
         "--songs", choices=("trained", "kept"), help="of people's songs, or those kept for figures"
     )
@@ -103,19 +104,24 @@ def main() -> int:
     home = options.folder.parent
     bank, notes = banks.build(home / "bank.pickle"), bands.build(home / "notes.pickle")
     others = banks.build_others(home / "others.pickle")
-    held = [options.held_out]
+    held = options.held_out
+    if unknown := sorted(set(held) - set(bank)):
+        raise SystemExit(f"no source is called {', '.join(unknown)}: there are {', '.join(bank)}")
     sources = [s for s in bank if (s in held) == options.only_held_out]
     styles = (
         STYLES if options.only_held_out else tuple(s for s in STYLES if s not in HELD_OUT_STYLES)
     )
     if options.styles == "held-out":
         styles = HELD_OUT_STYLES
-    if options.plain:
+    if options.plain or options.bent:
         styles = tuple(s for s in PLAIN_STYLES if options.only_held_out or s in styles)
     songs = []
     if options.songs:
         kept = options.songs == "kept"
         songs = [s for s in build_songs(home / "human.pickle") if is_kept(s.name) == kept]
+    kind = PlainRenderer if options.plain else Renderer
+    if options.bent:
+        kind = NewKitRenderer
     shard = round(CLIPS_A_SHARD * SECONDS / options.seconds)
     for number in range(options.rank, max(1, options.clips // shard), options.workers):
         seed = options.first_seed + number
@@ -129,7 +135,7 @@ def main() -> int:
             options.stems,
             others,
             options.seconds,
-            PlainRenderer if options.plain else Renderer,
+            kind,
             songs,
             options.modelled,
             options.made_band,

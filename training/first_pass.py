@@ -43,6 +43,8 @@ def load(path: Path) -> DrumNet:
 def hear(net: DrumNet, folder: Path) -> Heard:
     """Every clip of a folder."""
     inputs = net.shape.bands + net.shape.low_bands
+    if not any(folder.glob("*.npz")):
+        raise SystemExit(f"{folder} holds no clips: render some, or name another folder")
     heard = []
     with torch.no_grad():
         for features, truth in clips(folder):

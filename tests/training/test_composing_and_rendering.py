@@ -13,7 +13,7 @@ from training.band import Band
 from training.bank import BEFORE, KEYS, RATE, cut, normalised, synthesised
 from training.composer import STYLES, Composer, Stretch, Stroke
 from training.labels import CLASSES, INDEX
-from training.plain import PlainRenderer
+from training.plain import NewKitRenderer, PlainRenderer
 from training.render import (
     CLASS_LEVEL,
     TOMS_DOWN,
@@ -136,7 +136,20 @@ def upside_down(bank):
     return {"turned": turned, "alike": own | dict.fromkeys(TOMS_DOWN, mid)}
 
 
-@pytest.mark.parametrize("kind", [PlainRenderer, Renderer])
+def test_a_new_kit_is_plain_but_none_of_its_drums_has_been_recorded_as_it_is(bank):
+    rng = np.random.default_rng(6)
+    renderer = NewKitRenderer(bank, ["synth"], Band({}, rng), rng, [], 4.0)
+    recorded = [layer.samples for sounds in bank["synth"].values() for s in sounds for layer in s]
+    kit = renderer._kit()
+    assert set(kit) == set(bank["synth"])
+    for sound in kit.values():
+        for layer in sound:
+            assert not any(np.array_equal(layer.samples, known) for known in recorded)
+    made = renderer.sound(Composer(rng, ("straight8",)).compose(4.0), stem=True)
+    assert not made.rest.any()
+
+
+@pytest.mark.parametrize("kind", [PlainRenderer, NewKitRenderer, Renderer])
 def test_the_high_tom_is_pitched_above_the_middle_one_and_that_above_the_floor_tom(bank, kind):
     rng = np.random.default_rng(9)
     sources = upside_down(bank)
