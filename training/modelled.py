@@ -22,6 +22,7 @@ from orchesis.music.instruments import Instrument as I
 from training.bank import LONG, LONGEST, Layer, Sound, cut, normalised
 from training.chance import log_uniform
 from training.fluid import RATE
+from training.plate_body import bodies
 
 MEMBRANE = np.array([1.0, 1.594, 2.136, 2.296, 2.653, 2.918, 3.156, 3.501, 3.6, 3.652, 4.06, 4.154])
 """Frequencies of an ideal membrane's modes, relative to the lowest."""
@@ -136,10 +137,14 @@ class ModelledKit:
         crash = Plate.drawn(self.rng, low=(220, 520), size=(0.7, 1.4), dense=(1300, 5000))
         self._plates = {I.RIDE: ride, I.RIDE_BELL: ride, I.CRASH: crash}
         self._cymbals = {i: CymbalTraits.drawn(self.rng, i) for i in self._plates}
+        beneath = bodies(self.rng)
         kit = {}
         for instrument, make in made.items():
             path = self.room.path(self.rng, instrument)
-            layers = [self._layer(wave, v, instrument, path) for v, wave in make()]
+            strokes = make()
+            if instrument in beneath:
+                strokes = [(v, beneath[instrument].added(wave, v)) for v, wave in strokes]
+            layers = [self._layer(wave, v, instrument, path) for v, wave in strokes]
             kit[instrument] = normalised([layer for layer in layers if layer is not None])
         return kit
 
@@ -252,7 +257,7 @@ class ModelledKit:
         modes = rng.uniform(350, 1700) * np.array([1, *rng.uniform(1.3, 5.5, 5)])
         gains = rng.uniform(0.2, 1, 6)
         seconds = np.exp(rng.uniform(np.log(0.004), np.log(0.035), 6))
-        body, ring = rng.uniform(0, 0.5), rng.uniform(0.02, 0.09)
+        body, ring = rng.uniform(0, 1.1) ** 2, rng.uniform(0.02, 0.09)
         rattle = rng.uniform(0, 0.25) * (rng.random() < 0.6)
         low = np.array([rng.uniform(140, 300)])
         made = []
@@ -286,7 +291,7 @@ class ModelledKit:
         length = LONGEST[long]
         log = {
             # Seconds until the high part has fallen to 1/e: tight to loose, open, a foot's chick.
-            I.HIHAT_CLOSED: (0.007, 0.05),
+            I.HIHAT_CLOSED: (0.007, 0.11),
             I.HIHAT_OPEN: (0.07, 0.4),
             I.HIHAT_FOOT: (0.008, 0.035),
         }[instrument]
@@ -372,7 +377,7 @@ class ModelledKit:
 
     def _tambourine(self) -> list[tuple[float, np.ndarray]]:
         rng, length = self.rng, LONGEST[False]
-        jingles = rng.uniform(2800, 9500, int(rng.integers(10, 30)))
+        jingles = rng.uniform(2800, rng.uniform(7500, 15000), int(rng.integers(10, 30)))
         fading = rng.uniform(0.015, 0.08, len(jingles))
         head = rng.uniform(0, 0.5) * (rng.random() < 0.4)
         made = []
