@@ -49,6 +49,8 @@ WHY = {
     ("pattern", True): "heard faintly; the bars like this one have it too",
     ("kit", False): "heard, and it sounds like this kit",
     ("kit", True): "heard faintly; it sounds like this kit",
+    ("fading", False): "heard, and named by how fast such strokes fade in this song",
+    ("fading", True): "heard faintly; named by how fast such strokes fade in this song",
 }
 """What a note rests on, and whether it is in doubt, in words."""
 

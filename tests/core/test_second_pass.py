@@ -234,6 +234,24 @@ def test_a_song_heard_again_is_as_sure_of_a_stroke_as_it_was_the_first_time():
     )
 
 
+def test_what_a_voice_was_called_all_song_long_stays_unless_settled_bars_say_otherwise():
+    detail = replace(song_of(GROOVE), names={HAT: Instrument.RIDE})
+    evidence = unpacked(packed(gathered(detail, 100.0)))
+    assert evidence.names == {HAT: Instrument.RIDE}
+
+    def drums(settled):
+        bars = [0, 1] if settled else []
+        heard = listen_again(evidence, EDGES, bars, settled, plain_judge())
+        return {onset.instrument for onset in heard}
+
+    assert Instrument.RIDE in drums([])
+    assert HAT not in drums([])
+    as_hats = [(0.01 * (b * BAR + n[0]), n[1]) for b in (0, 1) for n in GROOVE]
+    as_rides = [(t, Instrument.RIDE if drum is HAT else drum) for t, drum in as_hats]
+    assert HAT in drums(as_hats)
+    assert HAT not in drums(as_rides)
+
+
 def test_relearning_a_long_song_takes_less_than_three_seconds():
     detail = song_of(GROOVE, bars=200)
     evidence = gathered(detail, 100.0)

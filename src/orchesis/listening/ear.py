@@ -7,8 +7,8 @@ frame-wise curves on which the beat tracker and the screens rest. The trained ne
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Protocol
 
 import numpy as np
@@ -33,7 +33,8 @@ class Onset:
     ornament : its grace notes, which are no strokes of their own.
     opening : of a hat, see `Hit`.
     reason : what it rests on: "network", "pattern" (other bars have it), "kit" (it sounds like
-        this song's own), or "correction" (the user's corrections taught it).
+        this song's own), "fading" (it is called what its like fade like, all song long), or
+        "correction" (the user's corrections taught it).
     """
 
     time: float
@@ -58,6 +59,7 @@ class Detail:
     drums : shape (n, 2), how much of the sound is drums there (`second_pass.drum_shares`).
     low : shape (frames, low bands), as `features`: the low end in long windows, which tell the
         notes of a bass apart; None from an ear that does not look at it.
+    names : what strokes of an instrument are called instead, all song long (`naming`).
     """
 
     classes: tuple[Instrument, ...]
@@ -69,6 +71,7 @@ class Detail:
     rise: Bands | None = None
     drums: Bands | None = None
     low: Bands | None = None
+    names: Mapping[Instrument, Instrument] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

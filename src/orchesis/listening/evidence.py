@@ -44,6 +44,7 @@ class Evidence:
     bass : shape (frames,), 0 to 255: attacks in the bass that are no drum's; empty where the song
         was heard before this was kept.
     levels, rings : how loud the strokes are and how long drums ring; None and empty alike.
+    names : what strokes of an instrument are called instead, all song long (`naming`).
     """
 
     classes: tuple[Instrument, ...]
@@ -55,6 +56,7 @@ class Evidence:
     drums: npt.NDArray[np.float32] = field(default_factory=unknown)
     levels: StrokeLevels | None = None
     rings: tuple[Ring, ...] = ()
+    names: Mapping[Instrument, Instrument] = field(default_factory=dict)
 
     def strength(self, instrument: Instrument, start: float, end: float) -> float:
         """How strongly a drum is heard between two times in seconds, 0 to 1."""
@@ -131,6 +133,7 @@ def gathered(detail: Detail, frame_rate: float, onsets: Sequence[Onset] = ()) ->
         drums=detail.drums,
         levels=stroke_levels(onsets, detail, frame_rate) if onsets else None,
         rings=rings(onsets, detail, frame_rate) if onsets else (),
+        names=detail.names,
     )
 
 
@@ -153,6 +156,7 @@ def packed(evidence: Evidence) -> bytes:
         rise=np.round(255 * evidence.rise).astype(np.uint8),
         bass=evidence.bass,
         drums=np.round(255 * evidence.drums).astype(np.uint8),
+        names=np.array([(a.value, b.value) for a, b in evidence.names.items()], str),
         **_packed_levels(evidence),
     )
     return file.getvalue()
@@ -191,6 +195,10 @@ def unpacked(data: bytes) -> Evidence:
                 drums=held["drums"].astype(np.float32) / 255 if "drums" in held else unknown(),
                 levels=_levels_of(held),
                 rings=_rings_of(held),
+                names={
+                    Instrument(str(name)): Instrument(str(instead))
+                    for name, instead in (held["names"].reshape(-1, 2) if "names" in held else ())
+                },
             )
     except (KeyError, ValueError, OSError, EOFError, zipfile.BadZipFile) as error:
         raise OrchesisError("the song's evidence is damaged: listen to the song again") from error

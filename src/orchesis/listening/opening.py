@@ -9,7 +9,7 @@ band says little: strokes are told apart within a song only where they fall into
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -74,17 +74,22 @@ def with_openings(onsets: Sequence[Onset], detail: Detail, frame_rate: float) ->
     return result
 
 
-def fading(onsets: Sequence[Onset], detail: Detail, frame_rate: float) -> Values:
-    """By how many decibels a second the high bands fade after each stroke of a hat.
+def fading(
+    onsets: Sequence[Onset],
+    detail: Detail,
+    frame_rate: float,
+    plates: Container[Instrument] = STRUCK_HATS,
+) -> Values:
+    """By how many decibels a second the high bands fade after each stroke of some plates.
 
     Parameters
     ----------
     onsets : n strokes, in order of time. detail : the song's features and masks.
-    frame_rate : frames a second.
+    frame_rate : frames a second. plates : those that are asked about.
 
     Returns
     -------
-    Shape (n,); nan where another stroke comes too soon, and for all but struck hats.
+    Shape (n,); nan where another stroke comes too soon, and for all other drums.
     """
     times = np.array([onset.time for onset in onsets])
     others = np.array([onset.time for onset in onsets if onset.instrument is not Instrument.KICK])
@@ -93,7 +98,7 @@ def fading(onsets: Sequence[Onset], detail: Detail, frame_rate: float) -> Values
     frames = np.round(times * frame_rate).astype(np.int64)
     found = np.full(len(onsets), np.nan)
     for k, time in enumerate(times):
-        if onsets[k].instrument not in STRUCK_HATS:
+        if onsets[k].instrument not in plates:
             continue
         after = np.searchsorted(others, time + 0.02)
         end = others[after] if after < len(others) else np.inf

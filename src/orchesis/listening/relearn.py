@@ -11,6 +11,7 @@ changes a note: it proposes.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
@@ -21,6 +22,7 @@ from orchesis.listening.decide import as_winners, keep
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
 from orchesis.listening.judge import Judge, context, self_training_weights
+from orchesis.listening.naming import renamed
 from orchesis.listening.second_pass import HeardSong, Matrix, sigmoid
 from orchesis.music.instruments import Instrument
 
@@ -98,7 +100,11 @@ def listen_again(
     probability = _taught(evidence, edges, before, taught, right)
     least = judge.threshold[found.column].astype(np.float64)
     why = ["correction" if lifted else "network" for lifted in probability > before + LIFTED]
-    return as_winners(keep(found, probability, least, evidence.classes, why), judge.won)
+    onsets = as_winners(keep(found, probability, least, evidence.classes, why), judge.won)
+    # Settled bars say by what name their strokes go.
+    told = Counter(instrument for _, instrument in settled)
+    names = {a: b for a, b in evidence.names.items() if told[a] <= told[b]}
+    return renamed(onsets, names)
 
 
 def _taught(
