@@ -59,6 +59,16 @@ def test_a_hat_that_may_be_a_ride_is_one_question_with_strokes_to_listen_to(rock
     assert 3 not in {hit.bar for hit in asked.like_itself}
 
 
+def test_hats_that_the_network_took_for_crashes_are_asked_about(rock):
+    """`listening.naming` called them hats all song long: whoever hears crashes says so once."""
+
+    def said(hit):
+        return {CRASH: 0.7, HAT: 0.1} if hit.instrument is HAT else {hit.instrument: 0.9}
+
+    (asked,) = naming_questions(rock, evidence_of(rock, said))
+    assert asked.words == "64 strokes all song long: closed hat or crash?"
+
+
 def test_where_both_are_written_neither_is_doubted(rock):
     both = song([{**ROCK, CLAP: ROCK[SNARE]}] * 8)
     alike = evidence_of(both, lambda hit: {hit.instrument: 0.7})
