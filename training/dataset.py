@@ -106,7 +106,7 @@ def main() -> int:
     others = banks.build_others(home / "others.pickle")
     held = options.held_out
     if unknown := sorted(set(held) - set(bank)):
-        raise SystemExit(f"no source is called {', '.join(unknown)}: there are {', '.join(bank)}")
+        parser.error(f"no source is called {', '.join(unknown)}: there are {', '.join(bank)}")
     sources = [s for s in bank if (s in held) == options.only_held_out]
     styles = (
         STYLES if options.only_held_out else tuple(s for s in STYLES if s not in HELD_OUT_STYLES)

@@ -43,8 +43,6 @@ def load(path: Path) -> DrumNet:
 def hear(net: DrumNet, folder: Path) -> Heard:
     """Every clip of a folder."""
     inputs = net.shape.bands + net.shape.low_bands
-    if not any(folder.glob("*.npz")):
-        raise SystemExit(f"{folder} holds no clips: render some, or name another folder")
     heard = []
     with torch.no_grad():
         for features, truth in clips(folder):
@@ -112,6 +110,9 @@ def main() -> int:
     parser.add_argument("--tune", default="tune_first")
     parser.add_argument("--sets", nargs="+", required=True)
     options = parser.parse_args()
+    for name in (options.tune, *options.sets):
+        if not any((options.folder / name).glob("*.npz")):
+            parser.error(f"{options.folder / name} holds no clips: render some, or name another")
     torch.set_num_threads(1)
     for path in options.checkpoints:
         net = load(path)

@@ -23,32 +23,15 @@ from training.bank import LONG, LONGEST, Layer, Sound, cut, normalised
 from training.chance import log_uniform
 from training.fluid import RATE
 from training.plate_body import bodies
+from training.ringing import ringing
 
 MEMBRANE = np.array([1.0, 1.594, 2.136, 2.296, 2.653, 2.918, 3.156, 3.501, 3.6, 3.652, 4.06, 4.154])
 """Frequencies of an ideal membrane's modes, relative to the lowest."""
-
-BLOCK = 256
-"""Samples in a block of `ringing`."""
 
 VELOCITIES = (0.08, 0.2, 0.34, 0.48, 0.62, 0.76, 0.9, 1.0)
 ROOM_SECONDS = 0.3
 SOUND = 343.0
 """Metres a second."""
-
-
-def ringing(hertz: np.ndarray, gains: np.ndarray, seconds: np.ndarray, length: int) -> np.ndarray:
-    """The sum of damped sines, float32 of shape (length,).
-
-    `hertz`, `gains` and `seconds` (until a mode has fallen to 1/e) have shape (modes,). A damped
-    sine at sample k * BLOCK + j is the product of one number of k and one of j: two small tables
-    and a product of matrices instead of a sine for every sample.
-    """
-    step = (2j * np.pi * hertz - 1 / seconds) / RATE
-    blocks = -(-length // BLOCK)
-    late = np.exp(np.outer(np.arange(blocks) * BLOCK, step)) * gains
-    early = np.exp(np.outer(step, np.arange(BLOCK)))
-    wave = late.real @ early.imag + late.imag @ early.real
-    return wave.reshape(-1)[:length].astype(np.float32)
 
 
 def touched(hertz: np.ndarray, contact: float) -> np.ndarray:

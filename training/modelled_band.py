@@ -18,7 +18,8 @@ from scipy.signal import butter, sosfilt
 
 from training.chance import log_uniform
 from training.fluid import RATE
-from training.modelled import band_noise, ringing
+from training.modelled import band_noise
+from training.ringing import ringing
 
 SECONDS = 2.4
 """Of a note that nobody damps."""

@@ -16,6 +16,7 @@ import numpy as np
 from orchesis.music.instruments import Instrument as I
 from training.chance import log_uniform
 from training.fluid import RATE
+from training.ringing import ringing
 
 FIRST = round(0.03 * RATE)
 """Samples in which the share of a body's power is counted."""
@@ -36,10 +37,10 @@ class Body:
     def added(self, wave: np.ndarray, velocity: float) -> np.ndarray:
         """A wave, shape (samples,), with this body beneath it; soft strokes have more of it."""
         share = self.share ** (0.8 + 0.2 * velocity)
-        t = np.arange(len(wave)) / RATE
-        sines = np.sin(2 * np.pi * np.outer(t, self.hertz)) @ self.gains
+        fading = np.full(len(self.hertz), self.seconds)
+        body = ringing(self.hertz, self.gains, fading, len(wave))
         # A plate takes a millisecond to begin: no click of its own.
-        body = sines * np.exp(-t / self.seconds) * (1 - np.exp(-t / 0.001))
+        body = body * (1 - np.exp(-np.arange(len(wave)) / RATE / 0.001))
         power = float(np.mean(wave[:FIRST] ** 2)) / (float(np.mean(body[:FIRST] ** 2)) + 1e-12)
         return wave + body * np.sqrt(power * share / (1 - share))
 

@@ -8,6 +8,7 @@ import pytest
 from orchesis.listening.ear import Detail, Onset
 from orchesis.listening.features import BANDS
 from orchesis.listening.naming import name_of, names_by_fading, renamed
+from orchesis.listening.second_pass import HeardSong
 from orchesis.music.instruments import Instrument
 
 CRASH, OPEN, CLOSED = Instrument.CRASH, Instrument.HIHAT_OPEN, Instrument.HIHAT_CLOSED
@@ -34,10 +35,22 @@ def sounding(onsets: list[Onset], fade: float, bars: int = 8) -> Detail:
     return Detail(classes, nothing, nothing, features, np.ones((frames, BANDS), np.float32))
 
 
+def heard(detail: Detail, bars: int = 8) -> HeardSong:
+    """What the network said of a song of so many bars."""
+    return HeardSong(
+        onsets=detail.onsets,
+        rise=np.zeros((0, BANDS), np.float32),
+        frame_rate=RATE,
+        classes=detail.classes,
+        edges=BAR * np.arange(bars + 1.0),
+    )
+
+
 def named(name: Instrument, each: float, fade: float) -> Instrument:
     """What strokes of a name are called in the end."""
     onsets = strokes(name, each, 16)
-    names = names_by_fading(onsets, sounding(onsets, fade, 16), RATE, 16)
+    detail = sounding(onsets, fade, 16)
+    names = names_by_fading(onsets, detail, heard(detail, 16))
     return names.get(name, name)
 
 
@@ -67,12 +80,13 @@ def test_of_open_hats_that_a_band_hides_early_the_sure_network_is_believed(
     detail = sounding(onsets, 90.0)
     for onset in onsets:
         detail.onsets[round(onset.time * RATE) + 1] = (0.0, likely, 0.1)
-    assert names_by_fading(onsets, detail, RATE, 8) == called
+    assert names_by_fading(onsets, detail, heard(detail)) == called
 
 
 def test_a_few_strokes_say_nothing_of_a_song() -> None:
     onsets = strokes(OPEN, 0.5)[:5]
-    assert names_by_fading(onsets, sounding(onsets, 100.0), RATE, 8) == {}
+    detail = sounding(onsets, 100.0)
+    assert names_by_fading(onsets, detail, heard(detail)) == {}
 
 
 def test_strokes_that_the_next_one_cuts_off_are_not_measured() -> None:

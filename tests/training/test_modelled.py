@@ -9,9 +9,10 @@ from orchesis.music.instruments import Instrument
 from training.band import Band
 from training.bank import KEYS, RATE, Layer, synthesised
 from training.labels import CLASSES
-from training.modelled import BLOCK, Hand, ModelledKit, Room, ringing, touched
+from training.modelled import Hand, ModelledKit, Room, touched
 from training.plain import PlainRenderer
 from training.render import TOMS_DOWN, Renderer, pitch_of
+from training.ringing import BLOCK, ringing
 
 
 @pytest.fixture(scope="module")

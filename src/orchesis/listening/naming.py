@@ -19,6 +19,7 @@ from orchesis.listening.candidates import logit
 from orchesis.listening.decide import RIVAL_SECONDS
 from orchesis.listening.ear import Detail, Onset
 from orchesis.listening.opening import Values, fading
+from orchesis.listening.second_pass import HeardSong, strongest_near
 from orchesis.music.instruments import STRUCK_HATS, Instrument
 
 FEWEST = 6
@@ -32,7 +33,7 @@ HAT_SHUTS = 60.0
 LOOSE_SHUTS = 70.0
 """Decibels a second above 5 kHz: no ridden crash fades faster than the first; where it fades as
 fast as the second it is a closed hat, between them an open one; no open hat fades faster than the
-third. Of four kits left out of the networks, two were looked at for these numbers."""
+third. Chosen on four kits that were left out of the networks (docs/notebook.md)."""
 
 SURE = 3.0
 """Mean log odds of open over closed from which on the network is believed, whatever the fading: a
@@ -44,42 +45,35 @@ NAMED = frozenset({Instrument.CRASH, Instrument.HIHAT_OPEN})
 
 
 def names_by_fading(
-    onsets: Sequence[Onset], detail: Detail, frame_rate: float, bars: int
+    onsets: Sequence[Onset], detail: Detail, song: HeardSong
 ) -> dict[Instrument, Instrument]:
     """What crashes and open hats of a song are to be called instead, where they are to be.
 
     Parameters
     ----------
     onsets : the strokes, in order of time. detail : the song's features and masks.
-    frame_rate : frames a second. bars : of the song.
+    song : the network's words on it, with its bars.
     """
     if not any(onset.instrument in NAMED for onset in onsets):
         return {}
-    fades = fading(onsets, detail, frame_rate, NAMED)
+    fades = fading(onsets, detail, song.frame_rate, NAMED)
+    bars = len(song.edges) - 1
     names = {name: name_of(name, fades, onsets, bars) for name in sorted(NAMED)}
-    if margin(onsets, detail, frame_rate, Instrument.HIHAT_OPEN, Instrument.HIHAT_CLOSED) >= SURE:
+    if margin(onsets, song, Instrument.HIHAT_OPEN, Instrument.HIHAT_CLOSED) >= SURE:
         names.pop(Instrument.HIHAT_OPEN)
     return {name: instead for name, instead in names.items() if instead is not name}
 
 
-def margin(
-    onsets: Sequence[Onset],
-    detail: Detail,
-    frame_rate: float,
-    name: Instrument,
-    rival: Instrument,
-) -> float:
+def margin(onsets: Sequence[Onset], song: HeardSong, name: Instrument, rival: Instrument) -> float:
     """By how much the network takes the strokes of a name rather for that than for a rival: the
     mean difference of log odds; 0 without strokes.
     """
     times = np.array([onset.time for onset in onsets if onset.instrument is name])
     if not len(times):
         return 0.0
-    near = np.round(times * frame_rate).astype(int)[:, None]
-    near = near + np.arange(-REACH_FRAMES, REACH_FRAMES + 1)
-    there = detail.onsets[np.clip(near, 0, len(detail.onsets) - 1)].max(axis=1)
-    one, other = (detail.classes.index(drum) for drum in (name, rival))
-    return float(np.mean(logit(there[:, one]) - logit(there[:, other])))
+    there = logit(strongest_near(song, times, REACH_FRAMES))
+    one, other = (song.classes.index(drum) for drum in (name, rival))
+    return float(np.mean(there[:, one] - there[:, other]))
 
 
 def renamed(onsets: Sequence[Onset], names: Mapping[Instrument, Instrument]) -> list[Onset]:
@@ -96,21 +90,25 @@ def renamed(onsets: Sequence[Onset], names: Mapping[Instrument, Instrument]) -> 
     ]
     kept: list[Onset] = []
     for onset in called:
-        rival = next(
-            (
-                k
-                for k in range(len(kept) - 1, -1, -1)
-                if onset.time - kept[k].time < RIVAL_SECONDS
-                and "fading" in (onset.reason, kept[k].reason)
-                and {onset.instrument, kept[k].instrument} <= STRUCK_HATS
-            ),
-            None,
-        )
+        rival = _same_stroke(onset, kept)
         if rival is None:
             kept.append(onset)
         elif kept[rival].confidence < onset.confidence:
             kept[rival] = onset
     return kept
+
+
+def _same_stroke(onset: Onset, kept: Sequence[Onset]) -> int | None:
+    """The place of the stroke before it that is the same one of a pair of hats; None without."""
+    for place in reversed(range(len(kept))):
+        other = kept[place]
+        if onset.time - other.time >= RIVAL_SECONDS:
+            return None
+        if "fading" in (onset.reason, other.reason) and (
+            {onset.instrument, other.instrument} <= STRUCK_HATS
+        ):
+            return place
+    return None
 
 
 def name_of(name: Instrument, fades: Values, onsets: Sequence[Onset], bars: int) -> Instrument:

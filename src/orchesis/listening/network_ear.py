@@ -329,7 +329,7 @@ class NetworkEar:
         onsets = with_measured_loudness(onsets, detail, heard.frame_rate)
         # Only now: loudness was learnt from what candidates are likely to be.
         onsets = as_winners(onsets, self.judge.won)
-        names = names_by_fading(onsets, detail, heard.frame_rate, len(bar_lines) - 1)
+        names = names_by_fading(onsets, detail, song)
         detail = replace(detail, names=names)
         onsets = with_openings(renamed(onsets, names), detail, heard.frame_rate)
         graced = with_graces(
