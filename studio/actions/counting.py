@@ -7,6 +7,7 @@ since, and they are counted then.
 from __future__ import annotations
 
 import json
+import logging
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -16,6 +17,8 @@ from orchesis.chart.readings import feel_words
 from orchesis.music.json import from_json
 from studio.models import Song
 from studio.values.page import grooves_page
+
+log = logging.getLogger(__name__)
 
 COUNTED_AT_ONCE = 6
 """Songs that one look at the shelf counts: nobody edits more between two looks."""
@@ -29,7 +32,13 @@ def count_changed(owner: User, most: int = COUNTED_AT_ONCE) -> int:
     stale = own.exclude(counted_at=F("revision"))
     songs = list(stale.order_by("-updated_at")[:most])
     for song in songs:
-        count(song)
+        try:
+            count(song)
+        except Exception:
+            # One song that cannot be counted must not hide all the others. Its counts stay as they
+            # were until it changes, and what is wrong with it is for whoever reads the log.
+            log.exception("song %s could not be counted", song.pk)
+            Song.objects.filter(pk=song.pk).update(counted_at=song.revision)
     return len(songs)
 
 

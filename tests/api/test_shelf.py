@@ -35,6 +35,19 @@ def songs(ada, ada_song):
     return ada_song
 
 
+def test_a_song_that_cannot_be_counted_hides_no_other(songs, ada, as_ada, monkeypatch, caplog):
+    def fails(song):
+        raise ZeroDivisionError("division by zero")
+
+    Song.objects.filter(pk=songs.pk).update(counted_at=0)
+    monkeypatch.setattr("studio.actions.counting.grooves_page", fails)
+    assert {"Slow Ferry", "Night Bus", "Nightfall"} < set(titles(as_ada))
+    assert "could not be counted" in caplog.text
+    caplog.clear()
+    titles(as_ada)
+    assert not caplog.text
+
+
 def titles(api, **wish):
     told = api.get("/api/shelf", wish).json()
     assert "songs" in told, told

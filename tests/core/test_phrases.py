@@ -70,10 +70,19 @@ def test_two_bars_twice_are_too_few_to_swear_by():
         (2, 8, Standing.OCCASIONAL),
         (1, 2, None),
         (1, 8, None),
+        (0, 0, None),
     ],
 )
 def test_standing_weighs_how_few_bars_it_rests_on(count, asked, standing):
     assert standing_of(count, asked) is standing
+
+
+def test_a_pick_up_that_is_nothing_but_a_fill_has_no_typical_notes():
+    """An excerpt that begins with the end of a fill: no bar says what is usually played there."""
+    piece = song([SECOND])
+    fill = Fill(piece.bar(1).start, piece.bar(1).end, 1)
+    (phrase,) = phrases_of(replace(piece, fills=(fill,)))
+    assert phrase.notes == ()
 
 
 def test_bars_of_rest_do_not_make_a_core_note_less_core():

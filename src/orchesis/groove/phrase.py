@@ -255,8 +255,11 @@ def _asked_by_place(
 
 
 def standing_of(count: float, asked: int) -> Standing | None:
-    """How firmly a note belongs that was played in `count` of `asked` bars; None: it does not."""
-    if count < min(LEAST_COUNT, 0.6 * asked):
+    """How firmly a note belongs that was played in `count` of `asked` bars; None: it does not.
+
+    Nor does one of a place that no bar is asked about: it is played in fills alone.
+    """
+    if not asked or count < min(LEAST_COUNT, 0.6 * asked):
         return None
     for least, standing in ((CORE_SHARE, Standing.CORE), (USUAL_SHARE, Standing.USUAL)):
         above = 1.0 - betainc(count + PRIOR, asked - count + PRIOR, least)
