@@ -60,7 +60,7 @@ function confirmSection(): void {
   <aside class="facts" aria-label="The section">
     <ChoiceField v-model="here" class="name" label="Section" :options="choices" />
     <p v-if="section" class="label">
-      bars {{ section.first_bar }}–{{ section.first_bar + section.bars - 1 }} ·
+      {{ section.bars === 1 ? `bar ${section.first_bar}` : `bars ${section.first_bar}–${section.first_bar + section.bars - 1}` }} ·
       {{ played.length ? `${settled} of ${played.length} confirmed` : 'no drums here' }}
     </p>
     <ProgressBar
