@@ -5,12 +5,16 @@ core's `judge.context` sees of it, and whether it was a stroke. Bar lines are th
 finds. Songs are new: the network has not been trained on them. Nothing is learnt from a sixth of
 them, which chooses the thresholds. Several judges that began differently are written as one, whose
 word is the mean of theirs in log odds.
+
+What an ear says of kits that it knows is surer than what it will say of others. `--foreign` adds
+songs of kits that another ear (`--foreign-ear`, without any of them in its training) has never met,
+in that ear's words, so that the judge learns what is then to be believed. The thresholds stay those
+of the ear's own words.
 """
 
 from __future__ import annotations
 
 import argparse
-import multiprocessing
 import sys
 from pathlib import Path
 
@@ -19,15 +23,14 @@ import torch
 from torch import nn
 from torch.nn import functional
 
-from orchesis.listening.judge import BOUND, context
-from orchesis.listening.network_ear import MODELS, NetworkEar
+from orchesis.listening.judge import BOUND
+from orchesis.listening.network_ear import MODELS
 from orchesis.listening.second_pass import TERMS
 from training.judge_file import Layers, as_one, write
 from training.labels import CLASSES
-from training.scoring import clips_of, shards, songs_of
+from training.seen import Table, cache_of, gather, joined, thresholds
 
 SETS = ("songs", "tune")
-WORKERS = 2
 HIDDEN = 64
 EPOCHS = 8
 BATCH = 512
@@ -38,7 +41,6 @@ JUDGES = 4
 HELD_BACK = 6
 """One song in so many is not learnt from: on these the thresholds are chosen."""
 
-GRID = np.round(np.arange(0.2, 0.7, 0.02), 3)
 
 
 class Net(nn.Module):
@@ -55,57 +57,6 @@ class Net(nn.Module):
         """(n, terms) to log odds, (n, classes)."""
         inner = self.dropout(torch.relu(self.layers[0](self.forgetting(x))))
         return self.layers[1](inner) + self.straight(x[:, : len(TERMS)])
-
-
-Table = dict[str, np.ndarray]
-"""`terms`, `column`, `right`, `clip` of every candidate; `there`: strokes, (clips, classes)."""
-
-
-def gather(folder: Path, models: Path, cache: Path) -> Table:
-    """What the judge sees of every candidate of the clips of a folder; kept at `cache`."""
-    if cache.exists():
-        return dict(np.load(cache))
-    with multiprocessing.get_context("spawn").Pool(WORKERS, open_ear, (models,)) as pool:
-        table = joined(list(pool.imap(seen_of, shards(folder))))
-    np.savez(cache, **table)
-    return table
-
-
-_ears: list[NetworkEar] = []
-"""The ear of this process, once `open_ear` has opened it."""
-
-
-def open_ear(models: Path) -> None:
-    """Open the ear without its judge, for `seen_of`."""
-    _ears[:] = [NetworkEar(models, judged=False)]
-
-
-def seen_of(shard: Path) -> Table:
-    """What the judge sees of every candidate of one shard."""
-    terms, columns, right, number, there = [], [], [], [], []
-    for index, (song, found, good, strokes) in enumerate(songs_of(clips_of(shard), _ears[0])):
-        terms.append(context(song, found).astype(np.float16))
-        columns.append(found.column)
-        right.append(good)
-        number.append(np.full(len(found), index))
-        there.append(strokes)
-    print(shard, flush=True)
-    return {
-        "terms": np.concatenate(terms),
-        "column": np.concatenate(columns),
-        "right": np.concatenate(right),
-        "clip": np.concatenate(number),
-        "there": np.stack(there),
-    }
-
-
-def joined(tables: list[Table]) -> Table:
-    """Several tables as one."""
-    first = 0
-    for table in tables:
-        table["clip"] = table["clip"] + first
-        first += len(table["there"])
-    return {name: np.concatenate([table[name] for table in tables]) for name in tables[0]}
 
 
 def train(table: Table) -> tuple[list[Net], np.ndarray, np.ndarray, np.ndarray]:
@@ -149,6 +100,15 @@ def train_one(x: torch.Tensor, table: Table, held: np.ndarray, seed: int) -> Net
     return net.eval()
 
 
+def words(
+    nets: list[Net], centre: np.ndarray, spread: np.ndarray, terms: np.ndarray
+) -> np.ndarray:
+    """What several judges say in the mean of candidates, in log odds, shape (n, classes)."""
+    x = np.clip((terms.astype(np.float32) - centre) / spread, -BOUND, BOUND)
+    with torch.no_grad():
+        return np.mean([net(torch.from_numpy(x)).numpy() for net in nets], axis=0)
+
+
 def layers_of(net: Net) -> Layers:
     """What is written of a judge."""
 
@@ -165,46 +125,33 @@ def layers_of(net: Net) -> Layers:
     )
 
 
-def thresholds(probability: np.ndarray, table: Table, chosen: np.ndarray) -> np.ndarray:
-    """The least probability of the best F for each drum, on the chosen candidates."""
-    kept = np.unique(table["clip"][chosen])
-    result = np.full(len(CLASSES), 0.5, np.float32)
-    for column in range(len(CLASSES)):
-        mine = chosen & (table["column"] == column)
-        there = table["there"][kept, column].sum()
-        if there < 30:
-            continue
-        right, sure = table["right"][mine], probability[mine]
-        scores = [2 * right[sure >= t].sum() / max(1, (sure >= t).sum() + there) for t in GRID]
-        result[column] = GRID[int(np.argmax(scores))]
-    return result
-
-
 def main() -> int:
     """Gather, train, write judge.npz beside the ear."""
     parser = argparse.ArgumentParser()
     parser.add_argument("folder", type=Path)
     parser.add_argument("--models", type=Path, default=MODELS)
     parser.add_argument("--sets", nargs="+", default=SETS, help="folders of songs to learn from")
+    parser.add_argument("--foreign-ear", type=Path, help="models of an ear that knows fewer kits")
+    parser.add_argument("--foreign", nargs="+", default=[], help="folders of kits it never met")
     options = parser.parse_args()
+    if bool(options.foreign) != bool(options.foreign_ear):
+        parser.error("--foreign and --foreign-ear go together")
     torch.set_num_threads(1)
+    asked = [(options.models, name) for name in options.sets]
+    asked += [(options.foreign_ear, name) for name in options.foreign]
     tables = [
-        gather(
-            options.folder / name,
-            options.models,
-            options.folder / f"judge-{options.models.name}-{name}.npz",
-        )
-        for name in options.sets
+        gather(options.folder / name, models, cache_of(options.folder, models, name))
+        for models, name in asked
     ]
+    own = sum(len(table["there"]) for table in tables[: len(options.sets)])
     table = joined(tables)
     nets, centre, spread, held = train(table)
-    with torch.no_grad():
-        x = np.clip((table["terms"].astype(np.float32) - centre) / spread, -BOUND, BOUND)
-        logits = np.mean([net(torch.from_numpy(x)).numpy() for net in nets], axis=0)
-    own = logits[np.arange(len(logits)), table["column"]]
-    loss = np.logaddexp(0, own) - table["right"] * own
+    logits = words(nets, centre, spread, table["terms"])
+    of_its_drum = logits[np.arange(len(logits)), table["column"]]
+    loss = np.logaddexp(0, of_its_drum) - table["right"] * of_its_drum
     print(f"{JUDGES} judges as one, held back {loss[held].mean():.4f}", flush=True)
-    least = thresholds(1 / (1 + np.exp(-own)), table, held)
+    chosen = held & (table["clip"] < own)
+    least = thresholds(1 / (1 + np.exp(-of_its_drum)), table, chosen)
     judge = as_one([layers_of(net) for net in nets])
     write(options.models / "judge.npz", judge, centre, spread, least)
     for instrument, value in zip(CLASSES, least, strict=True):

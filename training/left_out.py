@@ -21,15 +21,13 @@ from pathlib import Path
 import numpy as np
 
 from training.labels import CLASSES
+from training.seen import Table, gather, joined, part, thresholds
 
 KITS = ("fluid", "timgm", "csound", "millo1", "millo2", "millo3", "gmrock")
 SETS = ("own_mixes", "own_stems", "people_mixes")
 FIRST_SEED = 978_500
 SONGS = 12
 WORST = 10
-
-Table = dict[str, np.ndarray]
-"""As in `training.judge`: `terms`, `column`, `right`, `clip`, `there`."""
 
 Judge = Callable[[np.ndarray], np.ndarray]
 """From terms, (n, terms), to log odds, (n, classes)."""
@@ -49,15 +47,6 @@ def commands(folder: Path) -> list[str]:
         f"--first-seed {FIRST_SEED + place} {kinds[name]}"
         for place, (kit, name) in enumerate(places)
     ]
-
-
-def part(table: Table, songs: np.ndarray) -> Table:
-    """The candidates of some songs, given by their numbers, which are counted anew."""
-    place = np.full(int(table["there"].shape[0]), -1)
-    place[songs] = np.arange(len(songs))
-    mine = place[table["clip"]] >= 0
-    kept = {name: table[name][mine] for name in ("terms", "column", "right")}
-    return {**kept, "clip": place[table["clip"][mine]], "there": table["there"][songs]}
 
 
 def scores(table: Table, log_odds: np.ndarray, least: np.ndarray) -> list[float]:
@@ -101,7 +90,6 @@ def main() -> int:
     # Torch is asked for here: the rest of the module is tested without it.
     import torch
 
-    from orchesis.listening.judge import BOUND
     from orchesis.listening.network_ear import MODELS
     from training import judge as judges
 
@@ -113,7 +101,7 @@ def main() -> int:
     # One net each: they are compared with each other, and not shipped.
     judges.JUDGES = 1
     tables = {
-        (kit, name): judges.gather(
+        (kit, name): gather(
             options.folder / f"out_{kit}_{name}",
             options.models,
             options.folder / f"judge-{options.models.name}-out-{kit}-{name}.npz",
@@ -128,15 +116,13 @@ def main() -> int:
 
     def learnt(parts: list[Table]) -> tuple[Judge, np.ndarray]:
         """A judge of some songs, and its thresholds."""
-        table = judges.joined(parts)
+        table = joined(parts)
         nets, centre, spread, held = judges.train(table)
 
         def ask(terms: np.ndarray) -> np.ndarray:
-            x = np.clip((terms.astype(np.float32) - centre) / spread, -BOUND, BOUND)
-            with torch.no_grad():
-                return np.mean([net(torch.from_numpy(x)).numpy() for net in nets], axis=0)
+            return judges.words(nets, centre, spread, terms)
 
-        return ask, judges.thresholds(1 / (1 + np.exp(-own_odds(ask, table))), table, held)
+        return ask, thresholds(1 / (1 + np.exp(-own_odds(ask, table))), table, held)
 
     rows, classes = [], []
     for kit in KITS:
@@ -147,7 +133,7 @@ def main() -> int:
         for name in SETS:
             (table,) = of([kit], [name], second)
             cells += [told(scores(table, own_odds(j, table), t)) for j, t in (without, within)]
-        table = judges.joined(of([kit], SETS, second))
+        table = joined(of([kit], SETS, second))
         one, other = (by_class(table, own_odds(j, table), t) for j, t in (without, within))
         drums = ", ".join(f"{drum} {one[drum]:.2f} ({other[drum]:.2f})" for drum in one)
         classes.append(f"| {kit} | {drums} |")
@@ -162,7 +148,7 @@ def main() -> int:
     for trained in ("own_mixes", "people_mixes"):
         judge, least = learnt(of(KITS, [trained], first))
         for scored in ("own_mixes", "people_mixes"):
-            table = judges.joined(of(KITS, [scored], second))
+            table = joined(of(KITS, [scored], second))
             print(f"| {trained}, {scored} | {told(scores(table, own_odds(judge, table), least))} |")
     return 0
 

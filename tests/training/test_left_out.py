@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from training.labels import CLASSES
-from training.left_out import KITS, SETS, by_class, commands, own_odds, part, scores, told
+from training.left_out import KITS, SETS, by_class, commands, own_odds, scores, told
 
 KICK, SNARE = 0, 1
 
@@ -24,13 +24,6 @@ def table():
 
 LEAST = np.full(len(CLASSES), 0.5)
 SURE, NEVER = 3.0, -3.0
-
-
-def test_part_of_a_table_keeps_its_songs_and_counts_them_anew():
-    kept = part(table(), np.array([1, 2]))
-    assert kept["clip"].tolist() == [0, 0, 0, 1]
-    assert kept["terms"][:, 0].tolist() == [4.0, 6.0, 8.0, 10.0]
-    assert kept["there"].sum(axis=1).tolist() == [3, 1]
 
 
 def test_a_song_is_scored_by_what_is_written_and_what_is_there():
