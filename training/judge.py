@@ -42,7 +42,6 @@ HELD_BACK = 6
 """One song in so many is not learnt from: on these the thresholds are chosen."""
 
 
-
 class Net(nn.Module):
     """The judge as torch trains it."""
 
@@ -100,9 +99,7 @@ def train_one(x: torch.Tensor, table: Table, held: np.ndarray, seed: int) -> Net
     return net.eval()
 
 
-def words(
-    nets: list[Net], centre: np.ndarray, spread: np.ndarray, terms: np.ndarray
-) -> np.ndarray:
+def words(nets: list[Net], centre: np.ndarray, spread: np.ndarray, terms: np.ndarray) -> np.ndarray:
     """What several judges say in the mean of candidates, in log odds, shape (n, classes)."""
     x = np.clip((terms.astype(np.float32) - centre) / spread, -BOUND, BOUND)
     with torch.no_grad():
