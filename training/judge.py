@@ -28,7 +28,7 @@ from orchesis.listening.network_ear import MODELS
 from orchesis.listening.second_pass import TERMS
 from training.judge_file import Layers, as_one, write
 from training.labels import CLASSES
-from training.seen import Table, cache_of, gather, joined, thresholds
+from training.seen import Table, gather, joined, thresholds
 
 SETS = ("songs", "tune")
 HIDDEN = 64
@@ -136,10 +136,7 @@ def main() -> int:
     torch.set_num_threads(1)
     asked = [(options.models, name) for name in options.sets]
     asked += [(options.foreign_ear, name) for name in options.foreign]
-    tables = [
-        gather(options.folder / name, models, cache_of(options.folder, models, name))
-        for models, name in asked
-    ]
+    tables = [gather(options.folder, models, name) for models, name in asked]
     own = sum(len(table["there"]) for table in tables[: len(options.sets)])
     table = joined(tables)
     nets, centre, spread, held = train(table)

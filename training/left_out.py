@@ -16,6 +16,7 @@ import argparse
 import shlex
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -101,11 +102,7 @@ def main() -> int:
     # One net each: they are compared with each other, and not shipped.
     judges.JUDGES = 1
     tables = {
-        (kit, name): gather(
-            options.folder / f"out_{kit}_{name}",
-            options.models,
-            options.folder / f"judge-{options.models.name}-out-{kit}-{name}.npz",
-        )
+        (kit, name): gather(options.folder, options.models, f"out_{kit}_{name}")
         for kit in KITS
         for name in SETS
     }
@@ -119,9 +116,7 @@ def main() -> int:
         table = joined(parts)
         nets, centre, spread, held = judges.train(table)
 
-        def ask(terms: np.ndarray) -> np.ndarray:
-            return judges.words(nets, centre, spread, terms)
-
+        ask = partial(judges.words, nets, centre, spread)
         return ask, thresholds(1 / (1 + np.exp(-own_odds(ask, table))), table, held)
 
     rows, classes = [], []

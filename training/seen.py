@@ -26,12 +26,15 @@ Table = dict[str, np.ndarray]
 """`terms`, `column`, `right`, `clip` of every candidate; `there`: strokes, (clips, classes)."""
 
 
-def gather(folder: Path, models: Path, cache: Path) -> Table:
-    """What the judge sees of every candidate of the clips of a folder; kept at `cache`."""
+def gather(folder: Path, models: Path, name: str) -> Table:
+    """What the judge sees of every candidate of the clips of FOLDER/NAME, heard by the ear of
+    `models`; kept beside them.
+    """
+    cache = cache_of(folder, models, name)
     if cache.exists():
         return dict(np.load(cache))
     with multiprocessing.get_context("spawn").Pool(WORKERS, open_ear, (models,)) as pool:
-        table = joined(list(pool.imap(seen_of, shards(folder))))
+        table = joined(list(pool.imap(seen_of, shards(folder / name))))
     np.savez(cache, **table)
     return table
 
@@ -71,10 +74,13 @@ def seen_of(shard: Path) -> Table:
 
 def joined(tables: Sequence[Table]) -> Table:
     """Several tables as one, songs counted on; the tables stay as they are."""
-    firsts = np.cumsum([0, *(len(table["there"]) for table in tables)])
+    ends = np.cumsum([len(table["there"]) for table in tables])
     whole = {name: np.concatenate([table[name] for table in tables]) for name in tables[0]}
     whole["clip"] = np.concatenate(
-        [table["clip"] + first for table, first in zip(tables, firsts, strict=False)]
+        [
+            table["clip"] + (end - len(table["there"]))
+            for table, end in zip(tables, ends, strict=True)
+        ]
     )
     return whole
 

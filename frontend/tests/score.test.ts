@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { changedBar, newId } from '@/score/edits'
-import { barAt, fraction, hitAt, placeWords, strokesOf, throughBar } from '@/score/place'
+import { barAt, barsWords, fraction, hitAt, placeWords, strokesOf, throughBar } from '@/score/place'
 import { bar, hit, score } from './composing'
 
 describe('places', () => {
@@ -21,6 +21,12 @@ describe('places', () => {
     const uneven = { ...bar(1), beats: [0, 0.4, 1, 1.5] }
     expect(throughBar(uneven, 0.2)).toBeCloseTo(0.125)
     expect(throughBar(uneven, 0.7)).toBeCloseTo(0.375)
+  })
+
+  it('calls one bar a bar and several bars', () => {
+    expect(barsWords(3, 10)).toBe('bars 3–10')
+    expect(barsWords(7, 7)).toBe('bar 7')
+    expect(barsWords(0, 0)).toBe('bar 0')
   })
 
   it('says a place as drummers say it', () => {

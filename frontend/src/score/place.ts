@@ -9,6 +9,9 @@ export function fraction(text: string): number {
   return Number(top) / Number(bottom ?? 1)
 }
 
+/** Bars from one to another by their numbers, as they are named in the midst of a sentence. */
+export const barsWords = (first: number, last: number) => (first === last ? `bar ${first}` : `bars ${first}–${last}`)
+
 /** The bar that sounds at a time, or undefined between songs' ends. Bars are in order. */
 export function barAt(bars: readonly Bar[], time: number): Bar | undefined {
   let low = 0

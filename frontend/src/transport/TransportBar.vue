@@ -4,6 +4,7 @@ import Message from 'primevue/message'
 import Slider from 'primevue/slider'
 import { computed } from 'vue'
 import ChoiceField from '@/base/ChoiceField.vue'
+import { barsWords } from '@/score/place'
 import { clock } from '@/shelf/words'
 import { useOpenSong } from '@/song/openSong'
 import HearingChoice from './HearingChoice.vue'
@@ -25,8 +26,8 @@ const playsKit = computed(() => ['kit', 'sides', 'turns'].includes(settings.valu
 const loopWords = computed(() => {
   const loop = settings.value.loop
   if (!loop) return 'off'
-  if (loop.from !== undefined) return loop.first === loop.last ? `in bar ${loop.first}` : `in bars ${loop.first}–${loop.last}`
-  return loop.first === loop.last ? `bar ${loop.first}` : `bars ${loop.first}–${loop.last}`
+  const bars = barsWords(loop.first, loop.last)
+  return loop.from === undefined ? bars : `in ${bars}`
 })
 const savedWords = computed(() => {
   if (part.saveState.value === 'saved') return 'Every edit saved'

@@ -5,6 +5,7 @@ import Message from 'primevue/message'
 import { computed } from 'vue'
 import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
+import { barsWords } from '@/score/place'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
 import NameRhythm from './NameRhythm.vue'
 import NamingQuestions from './NamingQuestions.vue'
@@ -60,7 +61,7 @@ function confirmSection(): void {
   <aside class="facts" aria-label="The section">
     <ChoiceField v-model="here" class="name" label="Section" :options="choices" />
     <p v-if="section" class="label">
-      {{ section.bars === 1 ? `bar ${section.first_bar}` : `bars ${section.first_bar}–${section.first_bar + section.bars - 1}` }} ·
+      {{ barsWords(section.first_bar, section.first_bar + section.bars - 1) }} ·
       {{ played.length ? `${settled} of ${played.length} confirmed` : 'no drums here' }}
     </p>
     <ProgressBar

@@ -7,7 +7,7 @@ import type { BarEvidence, Instrument } from '@/api/client'
 import { INSTRUMENT_NAMES, LIMB_NAMES, PLAYED_BY } from '@/api/vocabulary'
 import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
-import { laneOf, placeWords } from '@/score/place'
+import { barsWords, laneOf, placeWords } from '@/score/place'
 import { useOpenSong } from '@/song/openSong'
 import { useBarEvidence } from './useBarEvidence'
 import { REASONS_TO_LEAVE_OUT } from './useNotes'
@@ -77,7 +77,7 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
     <template v-if="isSelecting">
       <div class="place">
         <h3>{{ many }} notes selected</h3>
-        <span class="label">bars {{ stack.bars.value[0] }}–{{ stack.bars.value.at(-1) }}</span>
+        <span class="label">{{ barsWords(stack.bars.value[0]!, stack.bars.value.at(-1)!) }}</span>
       </div>
     </template>
     <template v-else>
