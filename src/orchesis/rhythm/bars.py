@@ -103,13 +103,14 @@ class BarLines:
         return int((lengths != self.beats_a_bar).sum())
 
 
-def beat_evidence(heard: Heard, beats: Times) -> dict[str, Levels]:
+def beat_evidence(heard: Heard, beats: Times, landed: Levels | None = None) -> dict[str, Levels]:
     """What speaks for a bar line at each beat, centred and scaled.
 
     Parameters
     ----------
     heard : strokes and curves.
     beats : shape (beats,), seconds, ascending.
+    landed : what `landings` says of these beats, where that is known already.
 
     Returns
     -------
@@ -134,7 +135,7 @@ def beat_evidence(heard: Heard, beats: Times) -> dict[str, Levels]:
         found[name] = level
     found["change"] = near_beats(heard.change, heard.frame_rate, beats)
     found["downbeat"] = near_beats(heard.downbeat, heard.frame_rate, beats)
-    found["landing"] = landings(heard, beats)
+    found["landing"] = landings(heard, beats) if landed is None else landed
     return {name: _standard(level) for name, level in found.items()}
 
 

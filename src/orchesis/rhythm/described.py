@@ -65,13 +65,16 @@ WITNESSES: dict[str, int] = {
 COLUMNS = sum(WITNESSES.values())
 
 
-def describe_beats(heard: Heard, beats: npt.NDArray[np.float64]) -> Table:
+def describe_beats(
+    heard: Heard, beats: npt.NDArray[np.float64], landed: Levels | None = None
+) -> Table:
     """A row of numbers for each beat, about -2 to 4.
 
     Parameters
     ----------
     heard : strokes, curves, and the detail with features and masks.
     beats : shape (beats,), seconds, ascending, at least four.
+    landed : what `landings` says of these beats, where that is known already.
 
     Returns
     -------
@@ -91,7 +94,7 @@ def describe_beats(heard: Heard, beats: npt.NDArray[np.float64]) -> Table:
     columns.append(np.stack([_peak(rise, rate, spot, reach) for spot in spots], axis=1))
     for curve in (heard.pulse, heard.downbeat, heard.change):
         columns.append(np.stack([_peak(curve, rate, spots[k], reach) for k in (0, 2)], axis=1))
-    columns.append(landings(heard, beats)[:, None])
+    columns.append((landings(heard, beats) if landed is None else landed)[:, None])
     ends = np.round(np.append(beats, beats[-1] + lengths[-1]) * rate)
     edges = np.clip(ends, 0, len(loud)).astype(np.int64)
     by_beat = [_means(curve, edges) for curve in (tonal, bass)]

@@ -8,14 +8,19 @@ import numpy as np
 
 from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar
-from orchesis.rhythm.beats import Times, draw_to_strokes, track_beats
+from orchesis.rhythm.beats import FASTEST_BPM, Times, draw_to_strokes, track_beats
+from orchesis.rhythm.beats import SLOWEST_BPM as SLOWEST_TRACKED
 from orchesis.rhythm.grid import lay_bars
 from orchesis.rhythm.levels import SLOWEST_BPM, in_parts
 from orchesis.rhythm.readings import Reading, rank_readings
+from orchesis.rhythm.steady import steady_beats
 
 FEWEST_BEATS = 8
 LEAST_REGULARITY = 0.35
 """Share of beats that must have a stroke for the grid to be drawn at all."""
+
+CLEARLY = 0.5
+"""Score of a reading by which beats as tracked must lead those of one pulse."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,26 +33,56 @@ class Grid:
 
 
 def find_grid(heard: Heard) -> Grid | None:
-    """The song's bars; None where no steady beat is found."""
-    beats = draw_to_strokes(track_beats(heard.pulse, heard.frame_rate), heard.onsets)
-    if len(beats) < FEWEST_BEATS or regularity(heard, beats) < LEAST_REGULARITY:
+    """The song's bars; None where no steady beat is found.
+
+    The beats are looked at as they were tracked and, where that is another thing, as one pulse all
+    song long; that is taken unless the other can be counted clearly better.
+    """
+    found = [
+        (readings, beats)
+        for way, beats in enumerate(_ways(heard))
+        for readings, beats in _counted(heard, beats, way)
+    ]
+    if not found:
         return None
+    as_tracked, steady = found[0], found[-1]
+    clearly = as_tracked[0][0].score > steady[0][0].score + CLEARLY
+    readings, beats = as_tracked if clearly else steady
+    bars = bars_of(readings[0], heard.onsets[0].time, heard.onsets[-1].time)
+    bars = without_ringing(bars, heard)
+    return Grid(readings, bars, beats) if bars else None
+
+
+def _ways(
+    heard: Heard, slowest_bpm: float = SLOWEST_TRACKED, fastest_bpm: float = FASTEST_BPM
+) -> list[Times]:
+    """The beats as tracked, drawn to the strokes; and as one pulse where that is another thing."""
+    tracked = track_beats(
+        heard.pulse, heard.frame_rate, slowest_bpm=slowest_bpm, fastest_bpm=fastest_bpm
+    )
+    drawn = draw_to_strokes(tracked, heard.onsets)
+    if len(tracked) < FEWEST_BEATS:
+        return [drawn]
+    steady = steady_beats(heard.pulse, heard.frame_rate, tracked, drawn)
+    if np.array_equal(steady, tracked):
+        return [drawn]
+    return [drawn, draw_to_strokes(steady, heard.onsets)]
+
+
+def _counted(heard: Heard, beats: Times, way: int) -> list[tuple[tuple[Reading, ...], Times]]:
+    """The readings of beats, with the beats that they count; none where they are no beats."""
+    if len(beats) < FEWEST_BEATS or regularity(heard, beats) < LEAST_REGULARITY:
+        return []
     readings = rank_readings(heard, beats)
     if readings and readings[0].key.startswith("third"):
         # Three eighths a beat: the beats themselves are followed, not every third of something
         # quicker, which goes astray for good where one is missed.
-        slow = track_beats(
-            heard.pulse, heard.frame_rate, slowest_bpm=SLOWEST_BPM, fastest_bpm=FASTEST_COMPOUND
-        )
+        slow = _ways(heard, SLOWEST_BPM, FASTEST_COMPOUND)[-1 if way else 0]
         if len(slow) >= FEWEST_BEATS:
-            beats = in_parts(draw_to_strokes(slow, heard.onsets), 3)
+            beats = in_parts(slow, 3)
             # What goes across these beats, two of their thirds each, is nobody's beat.
             readings = rank_readings(heard, beats, ("third", "tracked"))
-    if not readings:
-        return None
-    bars = bars_of(readings[0], heard.onsets[0].time, heard.onsets[-1].time)
-    bars = without_ringing(bars, heard)
-    return Grid(readings, bars, beats) if bars else None
+    return [(readings, beats)] if readings else []
 
 
 FASTEST_COMPOUND = 110.0

@@ -215,7 +215,8 @@ def _paid(lines: BarLines, beats: int) -> float:
 
 def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
     """The readings of one level, its best first."""
-    evidence = beat_evidence(heard, beats)
+    landed = landings(heard, beats)
+    evidence = beat_evidence(heard, beats, landed)
     level: float | None = None
     odds: Levels | None = None
     if heard.detail is None:
@@ -225,7 +226,7 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
         if half.score > HALF_TIME_MARGIN + lines[4].score:
             lines[4] = half
     else:
-        odds, level = said_of_beats(describe_beats(heard, beats))
+        odds, level = said_of_beats(describe_beats(heard, beats, landed))
         lines = {count: bar_lines_by_odds(odds, count) for count in (2, 3, 4)}
         if is_half_time(evidence, lines[4]):
             lines[4] = replace(lines[4], half_time=True)
@@ -245,7 +246,6 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
     ones = np.array(lines[4].downbeats)
     halves = ones[ones + 2 < len(beats)] + 2
     in_two = float(downbeat[halves].mean() / max(1e-3, downbeat[ones].mean())) if len(halves) else 0
-    landed = landings(heard, beats)
     amid, on_one = (float(landed[places].sum()) for places in (halves, ones))
     against_four = (amid >= LANDED_AMID and amid >= on_one) or changes_of_half(
         landed
