@@ -44,8 +44,9 @@ def make_shard(
     songs: Sequence[HumanSong] = (),
     modelled: float = 0.0,
     made: float = 0.0,
+    count: int | None = None,
 ) -> None:
-    """Render one shard, unless it is there already."""
+    """Render one shard, unless it is there already; count : its clips, None: by their length."""
     if path.exists():
         return
     rng = np.random.default_rng(seed)
@@ -54,9 +55,10 @@ def make_shard(
     players = ensemble(rng) if made else None
     band = (SongBand if songs else bands.Band)(notes, rng, players, made)
     renderer = kind(bank, sources, band, rng, others, seconds, kits, modelled)
+    if count is None:
+        count = round(CLIPS_A_SHARD * SECONDS / seconds)
     clips = [
-        renderer.render(composer.compose(seconds), stem=rng.random() < stems)
-        for _ in range(round(CLIPS_A_SHARD * SECONDS / seconds))
+        renderer.render(composer.compose(seconds), stem=rng.random() < stems) for _ in range(count)
     ]
     save_shard(path, clips)
 

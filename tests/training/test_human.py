@@ -2,6 +2,7 @@
 
 import io
 import struct
+from dataclasses import replace
 
 import mido
 import numpy as np
@@ -16,6 +17,7 @@ from training.human import (
     song_of,
     wad_songs,
 )
+from training.whole import whole_songs
 
 TICKS = 480
 BARS = 24
@@ -112,3 +114,14 @@ def test_a_stretch_keeps_strokes_band_and_beats_together(seed):
 def test_every_program_has_one_of_ours_to_stand_in():
     assert all(family_of(program) for program in range(128))
     assert family_of(33) == (33,)
+
+
+def test_whole_songs_are_those_written_note_by_note_that_say_where_their_beats_are():
+    names = [f"song-{number}" for number in range(20)]
+    songs = [song_of(name, midi_bytes()) for name in [*names, "mma-plain-beat"]]
+    silent = replace(song_of("without", midi_bytes()), beats=[])
+    kept = whole_songs([*songs, silent], kept=True)
+    learnt = whole_songs([*songs, silent], kept=False)
+    assert sorted(song.name for song in kept + learnt) == sorted(names)
+    assert all(is_kept(song.name) for song in kept)
+    assert not any(is_kept(song.name) for song in learnt)
