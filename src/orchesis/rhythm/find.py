@@ -38,11 +38,8 @@ def find_grid(heard: Heard) -> Grid | None:
     The beats are looked at as they were tracked and, where that is another thing, as one pulse all
     song long; that is taken unless the other can be counted clearly better.
     """
-    found = [
-        (readings, beats)
-        for way, beats in enumerate(_ways(heard))
-        for readings, beats in _counted(heard, beats, way)
-    ]
+    counted = [_counted(heard, beats, way) for way, beats in enumerate(_ways(heard))]
+    found = [one for one in counted if one is not None]
     if not found:
         return None
     as_tracked, steady = found[0], found[-1]
@@ -69,20 +66,24 @@ def _ways(
     return [drawn, draw_to_strokes(steady, heard.onsets)]
 
 
-def _counted(heard: Heard, beats: Times, way: int) -> list[tuple[tuple[Reading, ...], Times]]:
-    """The readings of beats, with the beats that they count; none where they are no beats."""
+def _counted(heard: Heard, beats: Times, way: int) -> tuple[tuple[Reading, ...], Times] | None:
+    """The readings of beats, with the beats that they count; None where they are no beats.
+
+    way : which of `_ways` they are.
+    """
     if len(beats) < FEWEST_BEATS or regularity(heard, beats) < LEAST_REGULARITY:
-        return []
+        return None
     readings = rank_readings(heard, beats)
     if readings and readings[0].key.startswith("third"):
         # Three eighths a beat: the beats themselves are followed, not every third of something
         # quicker, which goes astray for good where one is missed.
-        slow = _ways(heard, SLOWEST_BPM, FASTEST_COMPOUND)[-1 if way else 0]
+        slower = _ways(heard, SLOWEST_BPM, FASTEST_COMPOUND)
+        slow = slower[min(way, len(slower) - 1)]
         if len(slow) >= FEWEST_BEATS:
             beats = in_parts(slow, 3)
             # What goes across these beats, two of their thirds each, is nobody's beat.
             readings = rank_readings(heard, beats, ("third", "tracked"))
-    return [(readings, beats)] if readings else []
+    return (readings, beats) if readings else None
 
 
 FASTEST_COMPOUND = 110.0
