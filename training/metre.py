@@ -13,7 +13,6 @@ from __future__ import annotations
 
 import argparse
 import sys
-from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
 
@@ -21,15 +20,12 @@ import numpy as np
 import torch
 from torch import nn
 
-from orchesis.rhythm.beats import draw_to_strokes, track_beats
-from orchesis.rhythm.described import COLUMNS, WITNESSES, describe_beats
-from orchesis.rhythm.levels import candidate_levels
-from training.metre_songs import Case, load
+from orchesis.rhythm.described import COLUMNS, WITNESSES
+from training.metre_rows import Row, rows_of
+from training.metre_songs import load
 
 WIDTH = 48
 DILATIONS = (1, 2, 4, 8, 16)
-NEAR = 0.07
-RIGHT_F = 0.9
 OTHER_WEIGHT = 0.3
 """What the downbeats of a level that nobody counts teach, against those of the felt one."""
 
@@ -37,47 +33,6 @@ PHASE_WEIGHT, SURENESS = 0.3, 2.0
 """Of where a whole stretch's bars begin, in the loss; a mean log odds of one counts as so many."""
 
 SEEDS = 4
-
-
-@dataclass
-class Row:
-    """One level of one song: its beats described; truths; which song."""
-
-    song: int
-    name: str
-    table: np.ndarray
-    down: np.ndarray
-    known: np.ndarray
-    is_right: bool
-
-
-def rows_of(number: int, case: Case) -> list[Row]:
-    """Every level of a song."""
-    heard = case.heard
-    detail = heard.detail
-    assert detail is not None
-    beats = draw_to_strokes(track_beats(heard.pulse, heard.frame_rate), heard.onsets)
-    if len(beats) < 12 or len(case.beats) < 12:
-        return []
-    true, ones = np.array(case.beats), np.array(case.downbeats)
-    rows = []
-    for name, level in candidate_levels(beats):
-        inside = (level > true[0] - NEAR) & (level < true[-1] + NEAR)
-        hits = near(level, true)
-        inner = (true > level[0] - NEAR) & (true < level[-1] + NEAR)
-        f = 2 * hits.sum() / max(1, inside.sum() + inner.sum())
-        table = describe_beats(heard, level)
-        rows.append(Row(number, name, table, near(level, ones), inside, f >= RIGHT_F))
-    return rows
-
-
-def near(times: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """Which of these times have one of the others near."""
-    if not len(others):
-        return np.zeros(len(times), bool)
-    index = np.clip(np.searchsorted(others, times), 1, len(others) - 1)
-    gap = np.minimum(np.abs(others[index] - times), np.abs(others[index - 1] - times))
-    return gap < NEAR
 
 
 class BarNetwork(nn.Module):

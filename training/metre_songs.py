@@ -2,9 +2,11 @@
 
     python -m training.metre_songs .run/training/metre --count 240 --first-seed 981000
     python -m training.metre_songs .run/training/metre_kept --count 90 --first-seed 991000 --kept
+    python -m training.metre_songs .run/training/metre_shards --shards songs songs2 whole_trained
 
 Those that teach are people's songs of a known metre and our own composer's, on every kit but
-GMRockKit; those for figures are people's songs that nobody learnt from, on GMRockKit.
+GMRockKit; those for figures are people's songs that nobody learnt from, on GMRockKit. `--shards`
+only hears songs that other programs have rendered already.
 """
 
 from __future__ import annotations
@@ -28,6 +30,7 @@ from training.dataset import HELD_OUT_STYLES
 from training.human import HumanSong, SongBand, SongPicker, is_kept
 from training.plain import PLAIN_STYLES, PlainRenderer
 from training.render import Renderer
+from training.scoring import clips_of, shards
 
 SECONDS = 60.0
 OWN_SHARE = 0.25
@@ -103,6 +106,27 @@ def make(
     return cases
 
 
+def cases_of(shard: Path, ear: NetworkEar) -> list[Case]:
+    """The songs of a shard that say where their beats are, as the ear hears them."""
+    return [
+        Case(
+            shard.parent.name,
+            slim(ear.hear_features(features, RATE, lambda share: None)),
+            tuple(truth.beats),
+            tuple(truth.downbeats),
+        )
+        for features, truth in clips_of(shard)
+        if truth.beats
+    ]
+
+
+def store(cases: list[Case], path: Path) -> None:
+    """Write cases, all of them or none."""
+    partial = path.with_suffix(".part")
+    partial.write_bytes(pickle.dumps(cases))
+    partial.replace(path)
+
+
 def slim(heard: Heard) -> Heard:
     """The same in fewer bytes: half the precision, and nothing that the bars do not rest on."""
     detail = heard.detail
@@ -137,13 +161,24 @@ def main() -> int:
     parser.add_argument("--by-hand", action="store_true", help="no songs of the generator")
     parser.add_argument("--stems", type=float, default=0.0, help="share of drums alone")
     parser.add_argument("--kept", action="store_true", help="those kept for figures, on GMRockKit")
+    parser.add_argument(
+        "--shards", nargs="+", default=[], help="sets beside the folder, to be heard only"
+    )
     parser.add_argument("--models", type=Path, default=MODELS)
     options = parser.parse_args()
     options.folder.mkdir(parents=True, exist_ok=True)
     # Run as a program, this module has another name than when it is read.
-    from training.metre_songs import make
+    from training.metre_songs import cases_of, make, store
 
     ear = NetworkEar(options.models, judged=False)
+    home = options.folder.parent
+    for shard in (path for name in options.shards for path in shards(home / name)):
+        path = options.folder / f"{shard.parent.name}-{shard.stem}.pickle"
+        if not path.exists():
+            store(cases_of(shard, ear), path)
+            print(f"heard {shard.stem}", flush=True)
+    if options.shards:
+        return 0
     for number in range(options.count // 10):
         seed = options.first_seed + number
         path = options.folder / f"{seed}.pickle"
@@ -152,16 +187,14 @@ def main() -> int:
         rng = np.random.default_rng(seed)
         cases = make(
             rng,
-            options.folder.parent,
+            home,
             ear,
             kept=options.kept,
             count=10,
             by_hand=options.by_hand,
             stems=options.stems,
         )
-        partial = path.with_suffix(".part")
-        partial.write_bytes(pickle.dumps(cases))
-        partial.replace(path)
+        store(cases, path)
         print(f"songs {seed}", flush=True)
     return 0
 

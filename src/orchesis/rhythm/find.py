@@ -38,7 +38,7 @@ def find_grid(heard: Heard) -> Grid | None:
     The beats are looked at as they were tracked and, where that is another thing, as one pulse all
     song long; that is taken unless the other can be counted clearly better.
     """
-    counted = [_counted(heard, beats, way) for way, beats in enumerate(_ways(heard))]
+    counted = [_counted(heard, beats, way) for way, beats in enumerate(ways_of(heard))]
     found = [one for one in counted if one is not None]
     if not found:
         return None
@@ -50,7 +50,7 @@ def find_grid(heard: Heard) -> Grid | None:
     return Grid(readings, bars, beats) if bars else None
 
 
-def _ways(
+def ways_of(
     heard: Heard, slowest_bpm: float = SLOWEST_TRACKED, fastest_bpm: float = FASTEST_BPM
 ) -> list[Times]:
     """The beats as tracked, drawn to the strokes; and as one pulse where that is another thing."""
@@ -69,7 +69,7 @@ def _ways(
 def _counted(heard: Heard, beats: Times, way: int) -> tuple[tuple[Reading, ...], Times] | None:
     """The readings of beats, with the beats that they count; None where they are no beats.
 
-    way : which of `_ways` they are.
+    way : which of `ways_of` they are.
     """
     if len(beats) < FEWEST_BEATS or regularity(heard, beats) < LEAST_REGULARITY:
         return None
@@ -77,7 +77,7 @@ def _counted(heard: Heard, beats: Times, way: int) -> tuple[tuple[Reading, ...],
     if readings and readings[0].key.startswith("third"):
         # Three eighths a beat: the beats themselves are followed, not every third of something
         # quicker, which goes astray for good where one is missed.
-        slower = _ways(heard, SLOWEST_BPM, FASTEST_COMPOUND)
+        slower = ways_of(heard, SLOWEST_BPM, FASTEST_COMPOUND)
         slow = slower[min(way, len(slower) - 1)]
         if len(slow) >= FEWEST_BEATS:
             beats = in_parts(slow, 3)
