@@ -44,7 +44,7 @@ export const LEVELS: Choices<'level'> = [
   { value: 'backbeat', label: 'Kick and backbeat' },
 ]
 export const DOUBTS: Choices<'doubts'> = [
-  { value: 'brackets', label: 'in square brackets' },
+  { value: 'brackets', label: 'in [brackets]' },
   { value: 'hidden', label: 'left off the page' },
   { value: 'plain', label: 'like all others' },
 ]
