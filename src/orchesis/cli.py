@@ -15,6 +15,7 @@ from pathlib import Path
 from orchesis.chart.files import COMMAND_LINE_FILES, write_file
 from orchesis.errors import OrchesisError
 from orchesis.music.titles import title_of
+from orchesis.music.values import Transcription
 from orchesis.pipeline import transcribe
 
 BAD_INPUT = 2
@@ -73,12 +74,14 @@ def transcribe_file(path: Path, out: Path) -> Path:
         bar("done", 1.0)
     finally:
         bar.close()
-    song = result.transcription
-    print(
-        f"{path.name}: {song.tempo_bpm:.1f} bpm, {song.meter}, {len(song.bars)} bars, "
-        f"{len(song.hits)} hits -> {target}"
-    )
+    print(f"{path.name}: {_in_a_line(result.transcription)} -> {target}")
     return target
+
+
+def _in_a_line(song: Transcription) -> str:
+    if not song.bars:
+        return song.findings[0]
+    return f"{song.tempo_bpm:.1f} bpm, {song.meter}, {len(song.bars)} bars, {len(song.hits)} hits"
 
 
 def parser() -> argparse.ArgumentParser:

@@ -27,7 +27,7 @@ from orchesis.music.instruments import Instrument, Status
 from orchesis.music.values import Bar, Hit, Meter, ReadingSummary, Transcription, in_order
 from orchesis.rhythm.beats import tempo_of
 from orchesis.rhythm.feel import measured_feel
-from orchesis.rhythm.find import find_grid
+from orchesis.rhythm.find import find_grid, fitted
 from orchesis.rhythm.quantise import Placed, Quantised, quantise
 from orchesis.rhythm.readings import Reading
 from orchesis.rhythm.rewrite import on_taps
@@ -148,7 +148,8 @@ def write_down(
     if grid is None:
         return nothing
     heard = ear.second_pass(heard, [*(bar.start for bar in grid.bars), grid.bars[-1].end])
-    if not heard.onsets:
+    grid = fitted(grid, heard) if heard.onsets else None
+    if grid is None:
         return nothing
     reading, *others = grid.readings
     bars = grid.bars
@@ -159,7 +160,7 @@ def write_down(
     tempo = tempo_of(reading.beats)
     findings = [f"{tempo:.1f} beats a minute in {reading.meter}: {reading.evidence[0]}."]
     if others:
-        findings.append(f"The next best reading is {others[0].words}.")
+        findings.append(f"It can also be counted as {others[0].words}.")
     return Transcription(
         tempo_bpm=tempo,
         meter=reading.meter,

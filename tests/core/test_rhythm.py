@@ -166,8 +166,24 @@ def test_every_reading_has_its_evidence_and_they_differ():
     readings = rank_readings(rock_heard(bars), all_edges(bars)[:-1])
     assert len({reading.key for reading in readings}) == len(readings) >= 4
     assert all(reading.evidence and reading.words for reading in readings)
-    scores = [reading.score for reading in readings[1:]]
+    scores = [reading.score for reading in readings[2:]]
     assert scores == sorted(scores, reverse=True)
+
+
+@pytest.mark.parametrize(("bpm", "other"), [(84, 168), (150, 75)])
+def test_the_first_thing_offered_is_to_count_twice_or_half_as_fast(bpm, other):
+    bars = grid(16, bpm=bpm)
+    taken, first, *_ = rank_readings(rock_heard(bars), all_edges(bars)[:-1])
+    assert taken.tempo_bpm == pytest.approx(bpm, rel=0.01)
+    assert first.tempo_bpm == pytest.approx(other, rel=0.01)
+
+
+def test_a_pace_that_is_far_behind_waits_its_turn():
+    bars = grid(16, bpm=100)
+    driving = {KICK: "x.x.x.x.x.x.x.x.", SNARE: "....X.......X...", HAT: "xxxxxxxxxxxxxxxx"}
+    readings = rank_readings(played(bars, driving), all_edges(bars)[:-1])
+    assert [round(reading.tempo_bpm) for reading in readings[:2]] == [100, 200]
+    assert [round(reading.tempo_bpm) for reading in readings].index(50) > 2
 
 
 def test_beats_tracked_at_double_tempo_are_read_at_the_felt_one():

@@ -21,6 +21,7 @@ from orchesis.errors import Cancelled, RefusedAudio
 from orchesis.music.instruments import CYMBALS, STRUCK_HATS, Instrument
 from orchesis.music.json import SCHEMA_PATH, loads
 from orchesis.pipeline import transcribe
+from orchesis.rhythm.rewrite import take_reading
 from tests.composing import click_track
 
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
@@ -46,6 +47,16 @@ def test_the_beats_of_each_demo_song_are_followed(transcribed, slug):
 @pytest.mark.parametrize("slug", SLUGS)
 def test_the_tempo_of_each_demo_song_is_the_felt_one(transcribed, slug):
     assert transcribed[slug].tempo_bpm == pytest.approx(truth(slug).tempo_bpm, rel=0.01)
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+def test_a_demo_song_has_its_bars_however_it_is_counted(transcribed, slug):
+    song = transcribed[slug]
+    assert len(song.beats) == len(truth(slug).beats)
+    again = take_reading(song, song.readings[0].key)
+    assert [bar.start for bar in again.bars] == pytest.approx([bar.start for bar in song.bars])
+    in_two = take_reading(song, "tracked/2-4/0")
+    assert 2 * len(song.bars) - 1 <= len(in_two.bars) <= 2 * len(song.bars)
 
 
 def test_swung_sixteenths_are_told_from_straight_ones(transcribed):
@@ -123,6 +134,16 @@ def test_the_command_writes_every_file(tmp_path, capsys):
     assert "bpm" in capsys.readouterr().out
 
 
+def test_the_command_says_where_there_is_no_beat(tmp_path, capsys):
+    hum = np.sin(2 * np.pi * 220 * np.arange(44_100 * 6) / 44_100).astype(np.float32)
+    path = write(tmp_path / "hum.wav", 0.3 * hum)
+    assert main(["transcribe", str(path), "--out", str(tmp_path / "out")]) == 0
+    told = capsys.readouterr().out
+    assert "hum.wav: No steady beat was found" in told
+    assert "bpm" not in told
+    assert (tmp_path / "out" / "hum" / "chart.pdf").is_file()
+
+
 def test_bad_input_is_one_line_and_leaves_nothing(tmp_path, capsys):
     bad = tmp_path / "list.wav"
     bad.write_text("sticks, heads, wing nuts")
@@ -179,6 +200,16 @@ def test_titles_come_from_file_names(name, title):
 def excerpt():
     """Forty seconds of a demo song, mono."""
     return decode(SONGS / f"{SLUGS[0]}.ogg").samples[: 44_100 * 40]
+
+
+def test_silence_before_and_after_a_song_has_no_bars(tmp_path, excerpt):
+    plain = transcribe(write(tmp_path / "plain.wav", excerpt)).transcription
+    silent = np.pad(excerpt, (44_100 * 5, 44_100 * 8))
+    padded = transcribe(write(tmp_path / "padded.wav", silent)).transcription
+    assert len(padded.bars) == len(plain.bars)
+    starts = [bar.start - 5.0 for bar in padded.bars]
+    assert starts == pytest.approx([bar.start for bar in plain.bars], abs=0.03)
+    assert [one.label for one in padded.sections] == [one.label for one in plain.sections]
 
 
 def test_one_silent_channel_changes_next_to_nothing(tmp_path, excerpt):

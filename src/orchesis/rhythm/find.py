@@ -10,6 +10,7 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar
 from orchesis.rhythm.beats import FASTEST_BPM, Times, draw_to_strokes, track_beats
 from orchesis.rhythm.beats import SLOWEST_BPM as SLOWEST_TRACKED
+from orchesis.rhythm.extent import while_it_sounds
 from orchesis.rhythm.grid import lay_bars
 from orchesis.rhythm.levels import SLOWEST_BPM, in_parts
 from orchesis.rhythm.readings import Reading, rank_readings
@@ -45,8 +46,16 @@ def find_grid(heard: Heard) -> Grid | None:
     as_tracked, steady = found[0], found[-1]
     clearly = as_tracked[0][0].score > steady[0][0].score + CLEARLY
     readings, beats = as_tracked if clearly else steady
+    return fitted(Grid(readings, (), beats), heard)
+
+
+def fitted(grid: Grid, heard: Heard) -> Grid | None:
+    """The grid with bars from the first stroke to the last, and no beats where nobody plays.
+
+    heard : with its strokes as they are now; those at the ends may have been given up since.
+    """
+    readings, beats = while_it_sounds(grid.readings, grid.tracked, heard)
     bars = bars_of(readings[0], heard.onsets[0].time, heard.onsets[-1].time)
-    bars = without_ringing(bars, heard)
     return Grid(readings, bars, beats) if bars else None
 
 
@@ -88,27 +97,6 @@ def _counted(heard: Heard, beats: Times, way: int) -> tuple[tuple[Reading, ...],
 
 FASTEST_COMPOUND = 110.0
 """Dotted quarters a minute."""
-
-SILENT_BELOW = 0.45
-"""Of the song's loud frames, on the scale of the features: 33 dB below them."""
-
-
-def without_ringing(bars: tuple[Bar, ...], heard: Heard) -> tuple[Bar, ...]:
-    """The bars without those after the last stroke in which the record only rings out."""
-    if heard.detail is None or not heard.onsets:
-        return bars
-    level = heard.detail.features.max(axis=1)
-    last = heard.onsets[-1].time
-
-    def sounds(bar: Bar) -> bool:
-        middle = (bar.start + bar.end) / 2
-        piece = level[round(middle * heard.frame_rate) : round(bar.end * heard.frame_rate)]
-        return bar.start <= last or (len(piece) > 0 and float(piece.mean()) > SILENT_BELOW)
-
-    keep = len(bars)
-    while keep > 1 and not sounds(bars[keep - 1]):
-        keep -= 1
-    return bars[:keep]
 
 
 def bars_of(reading: Reading, earliest: float, latest: float) -> tuple[Bar, ...]:

@@ -15,6 +15,10 @@ from orchesis.music.values import Bar, Meter
 from orchesis.rhythm.bars import BarLines
 from orchesis.rhythm.beats import Times
 
+PACE = 8
+"""Beats of which the pace is carried on before the first and after the last; a single one is early
+or late with its stroke."""
+
 
 def lay_bars(
     beats: Times, lines: BarLines, meter: Meter, *, earliest: float, latest: float
@@ -29,7 +33,8 @@ def lay_bars(
     """
     if len(beats) < 2 or not lines.downbeats:
         return ()
-    opening, closing = float(beats[1] - beats[0]), float(beats[-1] - beats[-2])
+    steps = np.diff(beats)
+    opening, closing = float(np.median(steps[:PACE])), float(np.median(steps[-PACE:]))
     count = lines.beats_a_bar
     line = [float(beat) for beat in beats]
     starts = list(lines.downbeats)

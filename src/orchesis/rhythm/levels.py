@@ -9,6 +9,9 @@ from orchesis.rhythm.beats import FASTEST_BPM, Times, tempo_of
 SLOWEST_BPM = 40.0
 FEWEST_BEATS = 6
 
+TRACKED_IN = {"tracked": 1, "half": 2, "third": 3}
+"""Beats as tracked in one of these levels."""
+
 
 def in_parts(beats: Times, parts: int) -> Times:
     """The beats with each divided evenly into so many."""

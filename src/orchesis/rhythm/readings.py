@@ -86,6 +86,14 @@ long: the steady limb plays eighths far more often than bare quarters."""
 
 MOST_READINGS = 8
 
+OTHER_PACE_WITHIN = 4.0
+"""Score by which beats half or twice as long may be behind and are still offered first. People
+differ on the pace more than on anything else, and where the one is has a button of its own. Of 41
+songs that teach and are read wrongly, five are right so, and those are behind by up to 2.9."""
+
+SAME_PACE = 0.1
+"""In octaves."""
+
 
 @dataclass(frozen=True, slots=True)
 class Reading:
@@ -146,7 +154,9 @@ def thirds(heard: Heard, beats: Times) -> tuple[float, float]:
 
 
 def rank_readings(heard: Heard, beats: Times, only: tuple[str, ...] = ()) -> tuple[Reading, ...]:
-    """The possible readings, best first, without those that nobody would take.
+    """The possible readings, without those that nobody would take.
+
+    The best first, then what is twice or half as fast, then the others by score.
 
     Parameters
     ----------
@@ -172,9 +182,15 @@ def rank_readings(heard: Heard, beats: Times, only: tuple[str, ...] = ()) -> tup
     best = best_of_level[0]
     level = best.key.split("/")[0]
     mine = [reading for reading in others if reading.key.split("/")[0] == level]
-    ranked = [best, *mine, *best_of_level[1:]]
-    ranked = [best, *sorted(ranked[1:], key=lambda reading: -reading.score)]
-    return tuple(_without_doubles(ranked)[:MOST_READINGS])
+    others = sorted([*mine, *best_of_level[1:]], key=lambda reading: -reading.score)
+    others.sort(key=lambda reading: not _is_other_pace(reading, best))
+    return tuple(_without_doubles([best, *others])[:MOST_READINGS])
+
+
+def _is_other_pace(reading: Reading, best: Reading) -> bool:
+    """Whether it is twice or half as fast as the best, and not far behind it."""
+    octaves = abs(np.log2(reading.tempo_bpm / best.tempo_bpm))
+    return bool(abs(octaves - 1) < SAME_PACE and best.score - reading.score < OTHER_PACE_WITHIN)
 
 
 def _across(heard: Heard, levels: dict[str, Times]) -> set[str]:

@@ -29,7 +29,7 @@ from orchesis.music.values import (
 from orchesis.rhythm.bars import BarLines
 from orchesis.rhythm.beats import Times, tempo_of
 from orchesis.rhythm.grid import lay_bars
-from orchesis.rhythm.levels import in_parts
+from orchesis.rhythm.levels import TRACKED_IN, in_parts
 from orchesis.rhythm.quantise import quantise
 
 SLACK_AT_ENDS = 0.1
@@ -48,7 +48,7 @@ def beats_at_level(tracked: Sequence[float], key: str) -> Times:
         return in_parts(beats, 2)
     if kind == "off":
         return in_parts(beats, 2)[1::2]
-    step = {"tracked": 1, "half": 2, "third": 3}.get(kind)
+    step = TRACKED_IN.get(kind)
     if step is None:
         raise InvalidTranscription(f"there is no reading {key!r}")
     return beats[int(phase or 0) :: step]
