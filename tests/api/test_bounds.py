@@ -150,11 +150,12 @@ def test_errors_of_the_api_are_sentences_never_pages(as_ada, method, path):
 
 
 def test_what_takes_too_long_is_stopped():
-    began = time.monotonic()
+    began, came_to_its_end = time.monotonic(), False
     with pytest.raises(TookTooLong), ceiling(0.1):
-        while time.monotonic() - began < 5:
+        while time.monotonic() - began < 20:
             sum(range(1000))
-    assert time.monotonic() - began < 1
+        came_to_its_end = True
+    assert not came_to_its_end
     with ceiling(0.05):
         pass
     time.sleep(0.1)

@@ -257,6 +257,7 @@ def test_relearning_a_long_song_takes_less_than_three_seconds():
     evidence = gathered(detail, 100.0)
     edges = np.arange(201) * 2.0
     settled = [(0.01 * (b * BAR + n[0]), n[1]) for b in range(6) for n in GROOVE]
-    began = time.monotonic()
+    # Of work, which is the same beside others.
+    began = time.process_time()
     listen_again(evidence, edges, range(6), settled, plain_judge())
-    assert time.monotonic() - began < 3.0
+    assert time.process_time() - began < 3.0
