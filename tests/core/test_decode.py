@@ -3,6 +3,7 @@
 import errno
 import subprocess
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -255,6 +256,20 @@ def test_a_picture_is_not_a_recording_of_0_hz(tmp_path):
 def test_a_missing_file_is_refused(tmp_path):
     with pytest.raises(RefusedAudio, match="no such file"):
         probe(tmp_path / "nowhere.wav")
+
+
+def test_two_who_make_the_same_copy_at_once_both_have_it(tmp_path):
+    """The listening run makes it where it is ready before the job that is for it."""
+    noise = np.random.default_rng(3).normal(0, 3000, 44_100 * 20).astype(np.int16)
+    wavfile.write(tmp_path / "take.wav", 44_100, noise)
+    target = tmp_path / "listening.ogg"
+    with ThreadPoolExecutor(4) as at_once:
+        made = [
+            at_once.submit(write_listening_copy, tmp_path / "take.wav", target) for _ in range(4)
+        ]
+        assert all(len(one.result()) == len(noise) for one in made)
+    assert len(decode(target).samples) == pytest.approx(len(noise), abs=2)
+    assert [path.name for path in tmp_path.glob("*.part")] == []
 
 
 def test_decoding_stops_when_it_is_cancelled(tmp_path):

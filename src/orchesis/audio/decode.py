@@ -11,6 +11,7 @@ import errno
 import json
 import math
 import os
+import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -334,7 +335,8 @@ def write_listening_copy(
     RefusedAudio, Cancelled
         Nothing is left at the target then.
     """
-    partial = target.with_suffix(".part")
+    # Of its own: two that make the same copy at once, each whole, do not take it from each other.
+    partial = target.with_name(f"{target.stem}-{secrets.token_hex(4)}.part")
     if probe(path).duration is None:
         # Three silent hours without a length in their header take minutes to copy: look first.
         decode(path, cancelled=cancelled)
