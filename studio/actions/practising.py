@@ -87,9 +87,14 @@ def enter_log(song: Song, owner: User, entries: Sequence[Mapping[str, Any]]) -> 
 
 
 def mix_path(song: Song, asked: Mapping[str, Any]) -> Path:
-    """Where a mix of the song as it is now lies, made or not."""
-    told = json.dumps(asked, sort_keys=True)
-    stamp = f"{told} {song.revision} {code_stamp()} {stamp_of(song_player(song))}"
+    """Where a mix of the song as it is now lies, made or not.
+
+    asked : what is asked for; `code` among it is the version of the code that asked, where another
+        one makes the mix.
+    """
+    told = json.dumps(_wish(asked), sort_keys=True)
+    code = asked.get("code", code_stamp())
+    stamp = f"{told} {song.revision} {code} {stamp_of(song_player(song))}"
     return song.folder / "mixes" / f"{hashlib.sha256(stamp.encode()).hexdigest()[:20]}.mp3"
 
 
@@ -102,16 +107,20 @@ def ask_for_mix(song: Song, asked: Mapping[str, Any]) -> Job | None:
         job = latest_mix(song, asked)
         if job is not None and job.state in OPEN_STATES:
             return job
-        return queue_job(song, JobKind.MIX, options=dict(asked))
+        return queue_job(song, JobKind.MIX, options={**asked, "code": code_stamp()})
 
 
 def latest_mix(song: Song, asked: Mapping[str, Any]) -> Job | None:
     """The newest job for just this mix."""
     recent = song.jobs.filter(kind=JobKind.MIX)[:MIXES_LOOKED_AT]
-    job = next((job for job in recent if job.options == dict(asked)), None)
+    job = next((job for job in recent if _wish(job.options) == dict(asked)), None)
     if job is not None and job.is_stale:
         take_up(job)
     return job
+
+
+def _wish(options: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in options.items() if name != "code"}
 
 
 def cancel_mix(song: Song, asked: Mapping[str, Any]) -> None:

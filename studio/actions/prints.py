@@ -39,10 +39,13 @@ TELL_FOR = timedelta(seconds=20)
 """For so long a failure is told; who asks later has it tried again."""
 
 
-def print_path(song: Song, name: str, options: ChartOptions) -> Path:
-    """Where the print of the song as it is now lies, whether it is made yet or not."""
+def print_path(song: Song, name: str, options: ChartOptions, code: str = "") -> Path:
+    """Where the print of the song as it is now lies, whether it is made yet or not.
+
+    code : the version of the code that asks for it, where that is another than this one.
+    """
     kit = stamp_of(song_player(song)) if options.for_kit else ""
-    shown = f"{song.revision} {song.title} {code_stamp()} {kit}"
+    shown = f"{song.revision} {song.title} {code or code_stamp()} {kit}"
     stamp = hashlib.sha256(shown.encode()).hexdigest()[:16]
     kind = f"{Path(name).stem}-{options_name(options)}"
     return song.folder / "prints" / f"{kind}-{stamp}{Path(name).suffix}"
@@ -67,16 +70,17 @@ def printed_sheet(group: Group) -> Path | None:
     return _ordered(songs[0], path, {"name": SHEET, "group": group.pk})
 
 
-def _sheet_path(group: Group, songs: Sequence[Song]) -> Path:
+def _sheet_path(group: Group, songs: Sequence[Song], code: str = "") -> Path:
     told = " ".join(f"{song.pk} {song.revision} {song.title}" for song in songs)
-    stamp = hashlib.sha256(f"{told} {code_stamp()}".encode()).hexdigest()[:16]
+    stamp = hashlib.sha256(f"{told} {code or code_stamp()}".encode()).hexdigest()[:16]
     return songs[0].folder / "prints" / f"sheet-{group.pk}-{stamp}.pdf"
 
 
 def _ordered(song: Song, path: Path, asked: dict[str, Any]) -> Path | None:
     if artefacts.have(path):
         return path
-    asked = {**asked, "stamp": path.stem}
+    # While hosts are brought to a new version one after the other, an old one may make the print.
+    asked = {**asked, "stamp": path.stem, "code": code_stamp()}
     job = _asked_for(song, asked)
     if job is not None and job.state in OPEN_STATES:
         # Many ask again and again while it is being made: nobody waits for anybody here.
@@ -103,10 +107,10 @@ def _asked_for(song: Song, asked: dict[str, Any]) -> Job | None:
     return job
 
 
-def make_print(song: Song, name: str, options: ChartOptions) -> Path:
-    """Print the chart; the oldest prints of its kind go."""
+def make_print(song: Song, name: str, options: ChartOptions, code: str = "") -> Path:
+    """Print the chart, for whoever runs this version of the code; the oldest of its kind go."""
     song.refresh_from_db()
-    path = print_path(song, name, options)
+    path = print_path(song, name, options, code)
     score = charted(song, options)[0]
     if name == FOLDER:
         sounds = settings.PLAYER_SOUNDS / "kit"
@@ -117,10 +121,10 @@ def make_print(song: Song, name: str, options: ChartOptions) -> Path:
     return path
 
 
-def make_sheet(group: Group) -> Path:
+def make_sheet(group: Group, code: str = "") -> Path:
     """Print the band sheet; what it was before goes."""
     songs = sheet_songs(group)
-    path = _sheet_path(group, songs)
+    path = _sheet_path(group, songs, code)
     _keep(path, band_sheet(songs))
     return path
 

@@ -8,6 +8,7 @@ from django.core.files.storage import storages
 from django.test import override_settings
 
 from studio import artefacts
+from studio.actions import prints
 from studio.actions.retention import end_recording
 from studio.artefacts import (
     StoreAway,
@@ -95,13 +96,20 @@ def test_a_page_that_a_host_worked_out_stays_with_it(ada_song, hosts, as_ada):
     assert not ada_song.artefacts.filter(name__startswith="shown").exists()
 
 
-def test_a_job_finds_its_files_and_leaves_what_it_made(ada_song, hosts, as_ada):
+@pytest.mark.parametrize(("asks", "makes"), [("one", "one"), ("new", "old")])
+def test_a_job_finds_its_files_and_leaves_what_it_made(
+    ada_song, hosts, as_ada, monkeypatch, asks, makes
+):
+    """Also for a host of another version: they are brought to a new one in turn."""
     chart = f"/api/songs/{ada_song.id}/files/chart.pdf"
     hosts("first")
+    monkeypatch.setattr(prints, "code_stamp", lambda: asks)
     assert as_ada.get(chart).status_code == 202
     hosts("second")
+    monkeypatch.setattr(prints, "code_stamp", lambda: makes)
     assert work_off("render") == 1
     hosts("first")
+    monkeypatch.setattr(prints, "code_stamp", lambda: asks)
     answer = as_ada.get(chart)
     assert answer.status_code == 200
     assert b"".join(answer.streaming_content).startswith(b"%PDF")

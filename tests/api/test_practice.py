@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from orchesis.music.instruments import Instrument
 from orchesis.pipeline import Result
+from studio.actions import practising
 from studio.actions.practising import mix_path
 from studio.actions.store import store_transcription
 from studio.jobs.mixing import render_practice_mix
@@ -267,6 +268,21 @@ def test_a_mix_is_rendered_once_and_cancelled(as_ada, practised):
     file = as_ada.get(path(practised, f"/mixes/{done['name']}"))
     assert file["Content-Type"] == "audio/mpeg"
     assert len(b"".join(file.streaming_content) if file.streaming else file.content) > 10_000
+
+
+def test_a_mix_that_a_host_of_the_version_before_rendered_is_found(as_ada, practised, monkeypatch):
+    """Hosts are brought to a new version one after the other: nothing is rendered for ever."""
+    monkeypatch.setattr(practising, "code_stamp", lambda: "new")
+    as_ada.post(path(practised, "/mixes"), MIX, format="json")
+    job = Job.objects.get(kind=JobKind.MIX)
+    monkeypatch.setattr(practising, "code_stamp", lambda: "old")
+    Job.objects.filter(pk=job.pk).update(state="running")
+    job.refresh_from_db()
+    render_practice_mix(job, Watch(job))
+    Job.objects.filter(pk=job.pk).update(state="done")
+    monkeypatch.setattr(practising, "code_stamp", lambda: "new")
+    assert as_ada.post(path(practised, "/mixes"), MIX, format="json").json()["state"] == "done"
+    assert Job.objects.filter(kind=JobKind.MIX).count() == 1
 
 
 @pytest.mark.parametrize(
