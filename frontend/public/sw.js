@@ -3,10 +3,14 @@
  * and the songs that were opened in Practice. The network always comes first for what may change; what is
  * kept here answers only where it does not. Signing out forgets all songs.
  */
-const FILES = 'orchesis-files-1'
+const FILES = 'orchesis-files-2'
 const SONGS = 'orchesis-songs-1'
 const SHELL = '/static/index.html'
 const MOST_FILES = 400
+/** Addresses that are no pages of the application: files that are taken away, and the office. */
+const NO_PAGE = /^\/(api|office|static)(\/|$)/
+/** Files of a song that are taken away: not kept a second time in the browser. */
+const TAKEN_AWAY = /\/(bundle|pages\.zip|files\/[^/]+|practice\/mixes\/[^/]+|practice\/log\.csv)$/
 const SONG = /^\/api\/songs\/([0-9a-f-]{36})(\/|$)/
 /** Songs whose answers are kept, newest last; told by the pages. */
 const kept = []
@@ -46,17 +50,32 @@ async function keepSong(id) {
   }
 }
 
+/** Where there is no room for a copy, the answer itself is none the worse. */
+async function keepCopy(cache, key, answer) {
+  await cache.put(key, answer).catch(() => undefined)
+}
+
+/** The server is away behind its proxy: what is kept is better than nothing. */
+const isAway = (answer) => [502, 503, 504].includes(answer.status)
+
 /** From the network, and a copy kept; from what is kept where the network does not answer. */
 async function networkFirst(request, name, key = request) {
   const cache = await caches.open(name)
-  try {
+  return orKept(cache, key, async () => {
     const answer = await fetch(request)
-    if (answer.status === 200) await cache.put(key, answer.clone())
-    // The server is away behind its proxy: what is kept is better than nothing.
-    if (answer.status === 502 || answer.status === 503 || answer.status === 504) return (await cache.match(key)) ?? answer
+    if (answer.status === 200) await keepCopy(cache, key, answer.clone())
     return answer
+  })
+}
+
+/** What somebody answers, or else what is kept. */
+async function orKept(cache, key, asked) {
+  const copy = () => cache.match(key, { ignoreVary: true })
+  try {
+    const answer = await asked()
+    return isAway(answer) ? ((await copy()) ?? answer) : answer
   } catch (failure) {
-    const found = await cache.match(key, { ignoreVary: true })
+    const found = await copy()
     if (found) return found
     throw failure
   }
@@ -69,7 +88,7 @@ async function cacheFirst(request) {
   if (found) return found
   const answer = await fetch(request)
   if (answer.status === 200) {
-    await cache.put(request, answer.clone())
+    await keepCopy(cache, request, answer.clone())
     const keys = await cache.keys()
     for (const old of keys.slice(0, Math.max(0, keys.length - MOST_FILES))) await cache.delete(old)
   }
@@ -80,7 +99,9 @@ self.addEventListener('fetch', (event) => {
   const { request } = event
   const url = new URL(request.url)
   if (request.method !== 'GET' || url.origin !== self.location.origin || request.headers.has('range')) return
+  if (TAKEN_AWAY.test(url.pathname)) return
   if (request.mode === 'navigate') {
+    if (NO_PAGE.test(url.pathname)) return
     event.respondWith(networkFirst(request, FILES, SHELL))
     return
   }
@@ -99,11 +120,5 @@ self.addEventListener('fetch', (event) => {
 
 /** Nothing of this song is kept any more, or not yet told: the network, or an older copy. */
 async function fetchOrKept(request) {
-  try {
-    return await fetch(request)
-  } catch (failure) {
-    const found = await (await caches.open(SONGS)).match(request, { ignoreVary: true })
-    if (found) return found
-    throw failure
-  }
+  return orKept(await caches.open(SONGS), request, () => fetch(request))
 }

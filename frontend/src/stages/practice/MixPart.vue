@@ -5,6 +5,7 @@ import Checkbox from 'primevue/checkbox'
 import ProgressBar from 'primevue/progressbar'
 import { computed, onScopeDispose, ref } from 'vue'
 import { api, type MixAsked, type MixState, taken } from '@/api/client'
+import { fileAt, handOver } from '@/api/download'
 import { problemWords } from '@/api/words'
 import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
@@ -56,7 +57,8 @@ async function render(): Promise<void> {
       if (!['queued', 'running'].includes(state.value.state)) break
       await new Promise((done) => setTimeout(done, ASK_AGAIN_MS))
     }
-    if (state.value?.name) location.assign(`/api/songs/${id}/practice/mixes/${state.value.name}`)
+    // Not gone to as a page: where it cannot be had, that is said here.
+    if (state.value?.name) handOver(await fileAt(`/api/songs/${id}/practice/mixes/${state.value.name}`), `${song.value?.title ?? 'Mix'} practice.mp3`)
     else problem.value = state.value?.message ?? ''
   } catch (failure) {
     problem.value = problemWords(failure)
