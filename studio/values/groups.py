@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
+from datetime import date
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -95,7 +96,10 @@ def mine_to_practise(user: User) -> list[dict[str, Any]]:
     given = list(given_to(user).select_related("group", "song", "student"))
     log = _efforts(given, [user.pk])
     values = [
-        {**assignment_values(one), "progress": progress_values(_progress(one, log, user.pk))}
+        {
+            **assignment_values(one),
+            "progress": progress_values(_progress(one, log, user.pk, one.due)),
+        }
         for one in given
     ]
     return sorted(values, key=lambda one: (one["due"] is None, one["due"], one["id"]))
@@ -183,7 +187,8 @@ def _entries(log: Log, given: Assignment, user: int) -> list[PracticeEntry]:
     return sorted(found, key=lambda entry: entry.played_at)
 
 
-def _progress(given: Assignment, log: Log, user: int) -> Progress:
+def _progress(given: Assignment, log: Log, user: int, due: date | None = None) -> Progress:
+    """How far; with a day to remind of. A class is told that once, beside what was given."""
     efforts = [
         Effort(
             timezone.localtime(entry.played_at).date(),
@@ -194,7 +199,7 @@ def _progress(given: Assignment, log: Log, user: int) -> Progress:
         )
         for entry in _entries(log, given, user)
     ]
-    return progress(efforts, given.bpm, timezone.localdate(), given.due)
+    return progress(efforts, given.bpm, timezone.localdate(), due)
 
 
 def _told(log: Log, given: Assignment, user: int) -> list[str]:

@@ -177,6 +177,20 @@ def test_what_is_given_comes_first_and_what_comes_of_it_comes_back(
     assert as_ben.get("/api/to-practise").json()[0]["progress"]["standing"] == "there"
 
 
+def test_a_student_is_reminded_of_the_day_and_a_class_is_told_it_once(
+    in_class, ada_song, as_ada, as_ben, ben
+):
+    due = timezone.localdate() + timedelta(days=1)
+    assert give(as_ada, in_class, ada_song, due=due.isoformat()).status_code == 201
+    practised(ben, ada_song, 80)
+    Assignment.objects.update(due=due - timedelta(days=3))
+    mine = as_ben.get("/api/to-practise").json()[0]
+    assert mine["progress"]["words"] == "at 80 of 96; it was due 2 days ago"
+    told = as_ada.get(f"/api/groups/{in_class.pk}/given").json()[0]
+    assert told["due"] == mine["due"]
+    assert told["students"][0]["words"] == "at 80 of 96"
+
+
 def test_what_is_given_at_a_level_is_practised_at_it_up_to_its_tempo(
     in_class, ada_song, as_ada, as_ben, ben
 ):

@@ -84,6 +84,16 @@ export function useGiven(id: Ref<number>, isOn: () => boolean) {
   return { given: computed(() => query.data.value ?? []), isLoading: query.isLoading }
 }
 
+export type Given = ReturnType<typeof useGiven>['given']['value'][number]
+export type Student = Given['students'][number]
+
+/** Who is how far, whoever is stuck first; without what nobody is. */
+export function byStanding(given: Given) {
+  return (['stuck', 'not begun', 'at it', 'there'] as const)
+    .map((standing) => ({ standing, students: given.students.filter((one) => one.standing === standing) }))
+    .filter(({ students }) => students.length)
+}
+
 export function useWishes(id: Ref<number>) {
   const query = useQuery({
     queryKey: ['wishes', id],
