@@ -22,7 +22,9 @@ from launcher.places import PYTHON, ROOT, RUN, StepFailed, python_environment, s
 from launcher.supervisor import CHILDREN, Supervisor, end_leftovers
 from launcher.web import start_web
 
-ANSWER_SECONDS = 40.0
+ANSWER_SECONDS = 120.0
+"""The pages' processes and all workers read in the same libraries at once: half a minute where two
+installations start beside each other on two slow cores."""
 
 
 @dataclass(frozen=True)

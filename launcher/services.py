@@ -113,7 +113,9 @@ def start_database(supervisor: Supervisor, ports: Ports) -> None:
         "--max-allowed-packet=64M",
     ]
     supervisor.start("database", command, dict(os.environ))
+    # Its own socket too: what still answers at the port may be another that is just ending.
     wait_for_port("the database", ports.db, supervisor)
+    wait_for("the database", supervisor, lambda: answers_at(socket_path))
     _make_account(socket_path)
 
 
