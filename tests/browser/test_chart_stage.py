@@ -103,6 +103,24 @@ def is_one_narrow_sheet_on_a_phone(page):
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
+def fits_a_phone_on_its_side(page):
+    """All of a line is seen, though the pages below it are not laid out yet."""
+    narrow = page.locator(".sheets svg").first.get_attribute("viewBox")
+    page.set_viewport_size({"width": 844, "height": 390})
+    sheets = page.locator(".sheets")
+    expect(sheets.locator("svg").first).not_to_have_attribute("viewBox", narrow)
+    page.wait_for_load_state("networkidle")
+    # A long song: more pages of the same.
+    more = "for (let n = 0; n < 4; n++) all.append(all.querySelector('.sheet').cloneNode(true))"
+    sheets.evaluate(f"all => {{ {more} }}")
+    page.wait_for_timeout(300)
+    for sheet in page.locator(".sheets .sheet").all():
+        box = sheet.bounding_box()
+        assert 700 < box["width"] <= 844 - box["x"]
+    room = page.locator("[aria-label=Transport]").bounding_box()["y"]
+    assert room - page.locator(".notice").bounding_box()["y"] > 200, "the chart has half of it"
+
+
 def test_a_chart_in_use(song_page, tmp_path):  # noqa: F811
     """One song for all of it: it is listened to anew for each test."""
     page = opened(song_page)
@@ -112,6 +130,7 @@ def test_a_chart_in_use(song_page, tmp_path):  # noqa: F811
     opened(page)
     takes_the_chart_that_is_seen(page, tmp_path)
     is_one_narrow_sheet_on_a_phone(page)
+    fits_a_phone_on_its_side(page)
 
 
 def overlaps_of(page):

@@ -115,6 +115,22 @@ def test_a_pedal_learns_to_go_on(practice):
     expect(player(page)).to_contain_text("Step 2 of")
 
 
+@pytest.mark.parametrize("size", [(844, 390), (667, 375), (390, 844)])
+def test_on_a_phone_nothing_lies_over_the_lanes(practice, size):
+    page = practice
+    page.locator("[data-test=practise]").click()
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    lanes = player(page).get_by_role("img", name=re.compile("The step on its lanes")).bounding_box()
+    foot = player(page).locator("footer").bounding_box()
+    head = player(page).locator("header").bounding_box()
+    assert head["y"] + head["height"] <= lanes["y"]
+    assert foot["y"] + foot["height"] <= size[1] + 1, "what is tapped is in sight"
+    # What does not fit is scrolled to; the hands, at least, are seen above the foot.
+    assert lanes["y"] + 0.55 * lanes["height"] < foot["y"]
+    assert lanes["width"] > 0.85 * size[0]
+    assert page.evaluate("document.documentElement.scrollWidth") <= size[0]
+
+
 def test_a_mix_is_rendered_and_saved(practice, application):
     page = practice
     page.get_by_role("button", name="A mix to take along").click()
@@ -130,6 +146,11 @@ def test_a_mix_is_rendered_and_saved(practice, application):
     assert not told.count(), told.inner_text()
     assert saved, f"still rendering: {application.manage('shell', '-c', JOBS)}"
     assert saved[0].endswith("practice.mp3")
+    # What was taken along is not in the page's place where there is no connection.
+    page.context.set_offline(True)
+    page.reload()
+    expect(page.locator("[data-test=practise]")).to_be_visible()
+    page.context.set_offline(False)
 
 
 def test_steps_are_moved_and_taken_off_and_kept(practice):

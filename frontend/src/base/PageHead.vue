@@ -14,6 +14,8 @@ import BrandMark from './BrandMark.vue'
 <style scoped>
 header {
   display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-1) var(--gap-4);
   justify-content: space-between;
   align-items: center;
   padding: var(--gap-3) var(--frame-edge);

@@ -3,7 +3,7 @@
  * The song as one strip: sections to scale, how loud it is, doubts as ticks, the loop, the
  * playhead. A click goes there; a drag makes a loop that snaps to bars.
  */
-import { useElementSize } from '@vueuse/core'
+import { useElementSize, useMediaQuery } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Score, Section } from '@/api/client'
 import { barAt } from '@/score/place'
@@ -19,7 +19,9 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ seek: [time: number]; loop: [range: BarLoop | null] }>()
 
-const HEIGHT = 74
+/** On a telephone that lies on its side, every line counts. */
+const isLow = useMediaQuery('(max-height: 500px)')
+const height = computed(() => (isLow.value ? 46 : 74))
 const DRAG_PIXELS = 5
 
 const strip = ref<HTMLElement>()
@@ -33,8 +35,8 @@ const loudness = computed(() => {
   const values = props.score.loudness
   if (values.length === 0 || width.value === 0) return ''
   const step = width.value / values.length
-  const points = values.map((value, index) => `L${(index * step).toFixed(1)} ${(HEIGHT - 8 - value * 36).toFixed(1)}`)
-  return `M0 ${HEIGHT - 8}${points.join('')}L${width.value} ${HEIGHT - 8}Z`
+  const points = values.map((value, index) => `L${(index * step).toFixed(1)} ${(height.value - 8 - value * (height.value - 38)).toFixed(1)}`)
+  return `M0 ${height.value - 8}${points.join('')}L${width.value} ${height.value - 8}Z`
 })
 
 /** Runs of bars in which every note is somebody's own decision. */
@@ -121,6 +123,7 @@ function step(by: -1 | 1): void {
   <div
     ref="strip"
     class="ribbon"
+    :style="{ height: `${height}px` }"
     role="slider"
     tabindex="0"
     aria-label="Place in the song"
@@ -135,33 +138,33 @@ function step(by: -1 | 1): void {
     @keydown.left.stop.prevent="step(-1)"
     @keydown.right.stop.prevent="step(1)"
   >
-    <svg :width="width" :height="HEIGHT" aria-hidden="true">
+    <svg :width="width" :height="height" aria-hidden="true">
       <rect
         v-if="shown"
         class="loop"
         :x="x(shown.start)"
         :width="Math.max(2, x(shown.end) - x(shown.start))"
         y="0"
-        :height="HEIGHT"
+        :height="height"
         rx="5"
       />
       <path class="loudness" :d="loudness" />
       <g v-for="section in score.sections" :key="section.first_bar">
-        <line class="edge" :x1="x(section.start)" :x2="x(section.start)" y1="4" :y2="HEIGHT - 4" />
+        <line class="edge" :x1="x(section.start)" :x2="x(section.start)" y1="4" :y2="height - 4" />
         <text v-if="room(section) >= 1" :x="x(section.start) + 7" y="19">
           {{ section.label }}
           <tspan v-if="room(section) === 2" class="count" :class="{ odd: isOdd(section) }" dx="6">{{ section.bars }} bars</tspan>
         </text>
       </g>
-      <line class="ground" x1="0" :x2="width" :y1="HEIGHT - 8" :y2="HEIGHT - 8" />
+      <line class="ground" x1="0" :x2="width" :y1="height - 8" :y2="height - 8" />
       <line
         v-for="run in settled"
         :key="`s${run.start}`"
         class="settled"
         :x1="x(run.start)"
         :x2="x(run.end)"
-        :y1="HEIGHT - 8"
-        :y2="HEIGHT - 8"
+        :y1="height - 8"
+        :y2="height - 8"
       >
         <title>Confirmed</title>
       </line>
@@ -169,18 +172,18 @@ function step(by: -1 | 1): void {
         v-for="fill in score.fills"
         :key="`f${fill.bar}`"
         class="fill"
-        :d="`M${x(fill.start)} ${HEIGHT - 8}L${Math.max(x(fill.end), x(fill.start) + 5)} ${HEIGHT - 16}V${HEIGHT - 8}Z`"
+        :d="`M${x(fill.start)} ${height - 8}L${Math.max(x(fill.end), x(fill.start) + 5)} ${height - 16}V${height - 8}Z`"
       />
       <path
         v-for="doubt in doubts"
         :key="doubt.number"
         class="doubt"
-        :d="`M${doubt.x} ${HEIGHT - 8}v7`"
+        :d="`M${doubt.x} ${height - 8}v7`"
       />
-      <circle v-for="bar in beyond" :key="`b${bar.number}`" class="beyond" :cx="bar.x" :cy="HEIGHT - 20" r="3.2">
+      <circle v-for="bar in beyond" :key="`b${bar.number}`" class="beyond" :cx="bar.x" :cy="height - 20" r="3.2">
         <title>Not playable by one player as it is written</title>
       </circle>
-      <line class="head" :x1="x(position)" :x2="x(position)" y1="0" :y2="HEIGHT" />
+      <line class="head" :x1="x(position)" :x2="x(position)" y1="0" :y2="height" />
       <path class="head-cap" :d="`M${x(position) - 5} 0h10l-5 7Z`" />
     </svg>
   </div>
@@ -189,7 +192,6 @@ function step(by: -1 | 1): void {
 <style scoped>
 .ribbon {
   position: relative;
-  height: 74px;
   cursor: pointer;
   touch-action: none;
   user-select: none;

@@ -60,7 +60,7 @@ files.onChange((chosen) => void take(Array.from(chosen ?? [])))
     <input ref="field" type="file" class="visually-hidden" tabindex="-1" aria-label="Recordings to import" data-test="file" />
     <Button label="Choose a file" variant="outlined" @click="files.open()" />
     <p class="label limits">{{ LIMITS_TEXT }}</p>
-    <p class="label limits">Or a drum part of another program (MusicXML, MIDI), or a bundle of a song (.zip).</p>
+    <p class="label others">Or a drum part of another program (MusicXML, MIDI), or a bundle of a song (.zip).</p>
     <ul v-if="uploads.length" class="uploads">
       <li v-for="upload in uploads" :key="upload.key" :class="{ trouble: upload.problem }">
         <span class="file">{{ upload.name }}</span>
@@ -100,6 +100,9 @@ files.onChange((chosen) => void take(Array.from(chosen ?? [])))
 }
 .call {
   font: 500 1.375rem/1.2 var(--serif);
+}
+.others {
+  grid-column: 1 / -1;
 }
 .uploads {
   grid-column: 1 / -1;

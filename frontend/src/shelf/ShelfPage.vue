@@ -92,6 +92,7 @@ async function leave(): Promise<void> {
   align-items: center;
   gap: var(--gap-2);
   color: var(--ink-soft);
+  white-space: nowrap;
 }
 .shelf {
   display: grid;

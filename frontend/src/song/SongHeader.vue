@@ -87,14 +87,25 @@ const stages = stagesOf(open)
   color: var(--accent);
   font-weight: 700;
 }
+/* Seven stages side by side: what is left to do in each is told where there is room. */
+@media (max-width: 1000px), (max-height: 500px) {
+  .head {
+    gap: 1rem;
+    min-height: 2.75rem;
+  }
+  .stages {
+    gap: var(--gap-4);
+  }
+  .song .quiet,
+  .stages small {
+    display: none;
+  }
+}
 @media (max-width: 760px) {
   .head {
     flex-wrap: wrap;
     gap: 0.4rem 1rem;
     padding: 0.4rem 0.75rem;
-  }
-  .song .quiet {
-    display: none;
   }
   .stages {
     gap: 0;
@@ -105,10 +116,6 @@ const stages = stagesOf(open)
   .stages button {
     min-height: 2.25rem;
     padding: 0 0.1rem;
-  }
-  /* Seven stages side by side: what is left to do in each is told where there is room. */
-  .stages small {
-    display: none;
   }
 }
 </style>

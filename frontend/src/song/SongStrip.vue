@@ -133,6 +133,14 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
   color: var(--ink-faint);
   cursor: default;
 }
+@media (max-height: 500px) {
+  .strip {
+    padding-block: 0.25rem 0;
+  }
+  .notice {
+    min-height: 1.5rem;
+  }
+}
 @media (max-width: 700px) {
   /* Low rows are for a pointer: a finger needs the high ones. */
   .travel .density,

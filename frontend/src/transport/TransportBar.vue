@@ -264,4 +264,22 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
     grid-column: 3 / -1;
   }
 }
+@media (min-width: 701px) and (max-height: 500px) {
+  .transport {
+    flex-wrap: nowrap;
+    gap: 0 1.2rem;
+    min-height: 0;
+    padding-block: 0.2rem;
+  }
+  .play {
+    width: 2.75rem;
+    height: 2.75rem;
+  }
+  .speed .value {
+    width: 9rem;
+  }
+  .last {
+    display: none;
+  }
+}
 </style>

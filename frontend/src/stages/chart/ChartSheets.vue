@@ -95,6 +95,8 @@ watch(() => player.position.value, lightNotes)
 <style scoped>
 .sheets {
   display: grid;
+  /* Never as wide as a page that is not laid out yet says that it is. */
+  grid-template-columns: minmax(0, 1fr);
   justify-items: center;
   gap: var(--gap-6);
 }

@@ -189,4 +189,60 @@ footer {
     display: none;
   }
 }
+@media (min-width: 560px) and (max-height: 500px) {
+  footer {
+    position: sticky;
+    bottom: 0;
+    grid-template-columns: auto auto 1fr auto;
+    gap: 0 var(--gap-3);
+    padding-block: var(--gap-1);
+  }
+  .tempo {
+    display: flex;
+    gap: var(--gap-2);
+    align-items: baseline;
+  }
+  .bpm {
+    font-size: 2rem;
+  }
+  .round {
+    width: 3.25rem;
+    height: 3.25rem;
+  }
+  .round svg {
+    width: 26px;
+  }
+  .middle {
+    grid-column: auto;
+    grid-row: auto;
+    display: flex;
+    flex-wrap: wrap;
+    gap: var(--gap-1) var(--gap-3);
+    justify-content: center;
+  }
+  .passes i {
+    display: none;
+  }
+  .big {
+    gap: var(--gap-2);
+  }
+  .big button {
+    min-width: 0;
+    padding: 0.4rem 0.8rem;
+    font-size: var(--size-body);
+  }
+  .felt .act {
+    min-height: 0;
+    padding-block: 0.2rem;
+  }
+  .next {
+    padding: 0.7rem 1.2rem;
+    font-size: var(--size-lead);
+  }
+  .next kbd,
+  .felt kbd,
+  .big kbd {
+    display: none;
+  }
+}
 </style>

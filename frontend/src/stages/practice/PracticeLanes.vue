@@ -20,7 +20,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ limb: [Limb] }>()
 
-const narrow = useMediaQuery('(max-width: 700px)')
+const narrow = useMediaQuery('(max-width: 700px) and (min-height: 501px)')
 const WIDE = computed(() => (narrow.value ? 440 : 1000))
 const LEFT = computed(() => (narrow.value ? 64 : 120))
 const RULER = 34

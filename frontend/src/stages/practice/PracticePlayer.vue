@@ -214,4 +214,40 @@ h2 {
     display: none;
   }
 }
+/* A telephone on its side: the lanes have what height there is, and what is tapped stays below them. */
+@media (min-width: 560px) and (max-height: 500px) {
+  .player {
+    gap: var(--gap-1);
+  }
+  header {
+    padding-top: var(--gap-1);
+  }
+  .title {
+    font-size: var(--size-body);
+  }
+  .where {
+    display: flex;
+    gap: var(--gap-3);
+    align-items: center;
+  }
+  .top {
+    display: flex;
+    gap: var(--gap-4);
+    align-items: baseline;
+  }
+  h2 {
+    font-size: 1.25rem;
+  }
+  .count {
+    font-size: var(--size-body);
+  }
+  .middle-part {
+    display: block;
+    flex: none;
+    min-height: 0;
+  }
+  .ladder {
+    display: none;
+  }
+}
 </style>
