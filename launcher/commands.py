@@ -168,7 +168,7 @@ WITHOUT_DJANGO = [
     "-p",
     "no:django",
     "-o",
-    "addopts=-q -n 2 --dist loadfile -p no:cacheprovider",
+    "addopts=-q -n 2 -p no:cacheprovider",
 ]
 QUICK = ["tests/core", *WITHOUT_DJANGO, "-m", "not slow"]
 """What needs no database, no server and no browser."""

@@ -8,22 +8,20 @@ from playwright.sync_api import expect
 
 from benchmarks.browser import WINDOW, browser
 from launcher.scratch import scratch_application
-from tests.browser.helpers import cloning, hear
+from tests.browser.helpers import PATIENCE_SECONDS, cloning, hear, window_of
 
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 
-# These tests ask what happens, not how fast: a machine that runs two of them beside a listening run
-# answers late now and then. Waits are measured by `./orchesis bench`.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=PATIENCE_SECONDS * 1000)
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def application():
     with scratch_application(demo=False) as running:
         yield running
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def take(tmp_path_factory):
     """The first 36 seconds of a demo song: enough to find its beat, and quick to listen to."""
     path = tmp_path_factory.mktemp("take") / "market take.ogg"
@@ -34,27 +32,34 @@ def take(tmp_path_factory):
     return path
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def clone(application, take):
     """That song, listened to once for all tests: each gets a copy for somebody, by his name."""
     with cloning(application, hear(application, take)) as made:
         yield made
 
 
-@pytest.fixture
-def page(application):
+@pytest.fixture(scope="package")
+def chromium():
+    """One browser for all; nothing of one person's is seen by the next."""
     with browser() as opened:
-        context = opened.new_context(viewport=WINDOW, accept_downloads=True)
-        shown = context.new_page()
-        shown.problems = []
-        shown.on("pageerror", lambda error: shown.problems.append(str(error)))
-        shown.on(
-            "console",
-            lambda message: (
-                shown.problems.append(message.text)
-                if "Content Security Policy" in message.text
-                else None
-            ),
-        )
-        yield shown
-        assert shown.problems == []
+        yield opened
+
+
+@pytest.fixture
+def page(chromium):
+    context = window_of(chromium, viewport=WINDOW, accept_downloads=True)
+    shown = context.new_page()
+    shown.problems = []
+    shown.on("pageerror", lambda error: shown.problems.append(str(error)))
+    shown.on(
+        "console",
+        lambda message: (
+            shown.problems.append(message.text)
+            if "Content Security Policy" in message.text
+            else None
+        ),
+    )
+    yield shown
+    context.close()
+    assert shown.problems == []

@@ -43,7 +43,7 @@ def test_readings_by_keys_and_what_sounds_is_lit(song_page):  # noqa: F811
     page.keyboard.press("n")
     # The bar that plays is lit, and its notes while they sound.
     page.keyboard.press("Enter")
-    expect(page.locator(".sheets .note.lit").first).to_be_attached(timeout=15_000)
+    expect(page.locator(".sheets .note.lit").first).to_be_attached()
     expect(page.locator(".sheets .measure.sounding")).to_have_count(1)
     page.keyboard.press("Space")
 

@@ -14,7 +14,7 @@ from orchesis.limbs.assign import assign_limbs
 from orchesis.music.instruments import Instrument, Limb, Status
 from orchesis.music.json import dumps
 from orchesis.music.values import Hit
-from tests.browser.helpers import choose
+from tests.browser.helpers import choose, undo, window_of
 from tests.browser.test_slice import notes_of, saved, sign_up
 from tests.composing import ROCK, song
 
@@ -142,9 +142,7 @@ def test_a_section_is_corrected_by_keyboard_alone_and_undone_byte_for_byte(page,
     for step in range(9):
         if page.locator("[data-test=undo]").is_disabled():
             break
-        press(page, "Control+z")
-        expect(page.locator("[data-test=notice]")).to_contain_text("Undone")
-        page.wait_for_timeout(150)
+        undo(page)
         if step == 3:
             page.reload()
             expect(page.locator("[data-bar='1'] .note").first).to_be_visible()
@@ -161,7 +159,7 @@ def test_an_edit_goes_to_all_like_bars_by_one_key(page, song_id):
     expect(page.locator("[data-test=notice]")).to_contain_text("The same in")
     ghosts = {h[0] for h in sounding(stored(page, song_id)) if h[1] == "7/8" and h[3]}
     assert {1, 4, 8} <= ghosts
-    press(page, "Control+z")
+    undo(page)
     expect(page.locator("[data-test=notice]")).to_contain_text("Undone: The same in")
     ghosts = {h[0] for h in sounding(stored(page, song_id)) if h[1] == "7/8" and h[3]}
     assert ghosts == {1}
@@ -170,7 +168,7 @@ def test_an_edit_goes_to_all_like_bars_by_one_key(page, song_id):
 def test_two_people_at_the_same_bar_never_overwrite_each_other(page, application, song_id):
     """The same account in two browsers: each changes the same snare; the second must choose."""
     cookies = page.context.cookies()
-    other_context = page.context.browser.new_context(viewport=WINDOW)
+    other_context = window_of(page.context.browser, viewport=WINDOW)
     other_context.add_cookies(cookies)
     other = other_context.new_page()
     open_at(other, application, song_id)
@@ -299,8 +297,11 @@ def test_all_beats_of_a_bar_are_in_sight_on_a_phone(page, application, song_id, 
 
 
 def test_a_finger_that_holds_still_selects_and_one_that_moves_scrolls(page, application, song_id):
-    context = page.context.browser.new_context(
-        viewport=WINDOW, has_touch=True, storage_state=page.context.storage_state()
+    context = window_of(
+        page.context.browser,
+        viewport=WINDOW,
+        has_touch=True,
+        storage_state=page.context.storage_state(),
     )
     phone = context.new_page()
     open_at(phone, application, song_id)
@@ -367,9 +368,9 @@ def test_a_song_is_heard_again_while_it_stays_open(page, song_id):
     before = stored(page, song_id)
     page.keyboard.press("Alt+1")
     page.locator("[data-test=listen-again]").click()
-    expect(page.locator("[data-test=listen-again]")).to_be_enabled(timeout=60_000)
+    expect(page.locator("[data-test=listen-again]")).to_be_enabled()
     # The recording is noise, in which nothing is heard.
-    expect(page.locator("[data-test=notice]")).to_contain_text("nothing would be", timeout=60_000)
+    expect(page.locator("[data-test=notice]")).to_contain_text("nothing would be")
     assert stored(page, song_id) == before
 
 

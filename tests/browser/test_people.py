@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.helpers import choose
+from tests.browser.helpers import choose, window_of
 from tests.browser.test_slice import sign_up, song_page  # noqa: F401
 
 pytestmark = pytest.mark.browser
@@ -14,7 +14,7 @@ pytestmark = pytest.mark.browser
 @pytest.fixture
 def other(song_page):  # noqa: F811
     """Another window, in which nobody is signed in."""
-    context = song_page.context.browser.new_context(viewport={"width": 1280, "height": 800})
+    context = window_of(song_page.context.browser, viewport={"width": 1280, "height": 800})
     yield context.new_page()
     context.close()
 
@@ -38,7 +38,7 @@ def test_a_bandmate_opens_a_link_and_plays(song_page, other):  # noqa: F811
     address = make_link(song_page)
     other.set_viewport_size({"width": 390, "height": 844})
     other.goto(address)
-    expect(other.get_by_role("heading", name="Essence")).to_be_visible(timeout=30_000)
+    expect(other.get_by_role("heading", name="Essence")).to_be_visible()
     stages = other.locator("nav.stages button")
     assert [text.split("\n")[0] for text in stages.all_inner_texts()] == ["Chart", "Practice"]
     expect(other.get_by_text("Undo")).to_have_count(0)
@@ -109,14 +109,14 @@ def test_a_co_transcriber_is_seen_and_answered(song_page, other):  # noqa: F811
     owner.keyboard.press("Escape")
 
     other.goto(song)
-    expect(other.locator(".rows .row").first).to_be_visible(timeout=30_000)
+    expect(other.locator(".rows .row").first).to_be_visible()
     other.locator("[data-test=comments]").click()
     other.locator("[data-test=comment]").fill("A ghost here?")
     other.get_by_role("button", name="Comment", exact=True).click()
     expect(other.get_by_text("A ghost here?")).to_be_visible()
 
     owner.reload()
-    expect(owner.locator("[data-test=here]")).to_contain_text(f"{name} at bar", timeout=20_000)
+    expect(owner.locator("[data-test=here]")).to_contain_text(f"{name} at bar")
     expect(owner.locator("[data-test=comments]")).to_have_text(re.compile(r"Comments \(1\)"))
     owner.locator("[data-test=comments]").click()
     owner.get_by_role("button", name="Settled").click()

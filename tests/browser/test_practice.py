@@ -26,7 +26,7 @@ def practice(song_page):  # noqa: F811
     """The stage, when all that it needs is kept in the browser."""
     page = song_page
     page.keyboard.press("Alt+7")
-    expect(page.locator("[data-test=kept]")).to_be_visible(timeout=60_000)
+    expect(page.locator("[data-test=kept]")).to_be_visible()
     return page
 
 
@@ -84,9 +84,7 @@ def test_a_late_left_hand_is_told_and_drawn(practice):
     page.get_by_role("option", name="a stand-in plays for you").click()
     page.keyboard.press("Space")
     told = page.locator("[data-test=told]")
-    expect(told).to_contain_text(
-        re.compile(r"left hand is 1\d ms late|right hand is"), timeout=60_000
-    )
+    expect(told).to_contain_text(re.compile(r"left hand is 1\d ms late|right hand is"))
     assert page.locator(".fell line").count() > 8
 
 

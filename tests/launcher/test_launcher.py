@@ -232,7 +232,7 @@ def test_a_start_after_a_kill_waits_for_the_port_of_the_last_run(tmp_path, monke
     began = time.monotonic()
     assert supervisor.end_leftovers(noted) == 1
     assert services.is_free(port)
-    assert time.monotonic() - began < 5
+    assert time.monotonic() - began < 40
     killed._children[0].process.wait()
     assert supervisor.end_leftovers(noted) == 0
 
