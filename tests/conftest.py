@@ -1,21 +1,16 @@
-"""Which tests run in one process: those of a file, and all that start a whole application."""
+"""Which tests run in one process: those of a file, and all that drive the browser."""
 
 import pytest
 from xdist.scheduler import LoadScopeScheduling
 
-WHOLE_APPLICATIONS = tuple(
-    f"tests/{name}"
-    for name in ("browser/", "launcher/test_backup", "launcher/test_deploy", "launcher/test_hosts")
-)
-"""Two applications and two browsers at once make each other late on two cores."""
+BROWSER = "tests/browser/"
 
 
 class ByFile(LoadScopeScheduling):
-    """Files are spread over the processes; whole applications are one of them."""
+    """Files are spread over the processes; two browsers at once make each other late."""
 
     def _split_scope(self, nodeid):
-        file = nodeid.split("::", 1)[0]
-        return "whole applications" if file.startswith(WHOLE_APPLICATIONS) else file
+        return BROWSER if nodeid.startswith(BROWSER) else nodeid.split("::", 1)[0]
 
 
 @pytest.hookimpl(optionalhook=True)
@@ -25,5 +20,5 @@ def pytest_xdist_make_scheduler(config, log):
 
 
 def pytest_collection_modifyitems(items):
-    """Whole applications first: they take longest, and files fill what is left beside them."""
-    items.sort(key=lambda item: not item.nodeid.startswith(WHOLE_APPLICATIONS))
+    """The browser first: it takes longest, and files fill what is left beside it."""
+    items.sort(key=lambda item: not item.nodeid.startswith(BROWSER))
