@@ -8,7 +8,7 @@ import tempfile
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import chart, fills, fixed_set, form, kinship, listening, server, sources
+from benchmarks import chart, fills, fixed_set, form, kinship, listening, server, sources, tapping
 
 
 def main() -> int:
@@ -47,6 +47,8 @@ def main() -> int:
     print("| " + " | ".join(f"{value:.3f}" for value in fixed.values()) + " |")
     print("\nComposed songs with known answers:\n")
     print(form.table(form.measure([])))
+    print("\nA few beats tapped, the rest found from there:\n")
+    print(tapping.table(tapping.measure()))
     print("\nFills, from true notes and from heard ones:\n")
     print(fills.table([fills.measure(case) for case in fills.CASES]))
     print(fills.table(fills.heard()))

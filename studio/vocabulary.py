@@ -24,7 +24,7 @@ from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.limbs.lanes import LIMB_NAMES, PLAYED_BY
 from orchesis.music.instruments import CROSSED, SPOKEN_NAMES, TOMS, Instrument, Limb
 from orchesis.music.values import HALF_OPEN_BELOW, HALF_OPENING
-from orchesis.rhythm.rewrite import FEWEST_TAPS
+from orchesis.rhythm.tapped import FEWEST_TAPS
 
 HEAD = """/**
  * Generated from the core by `python -m studio.api_types`: do not edit.

@@ -4,10 +4,13 @@ import { nextTick, shallowRef } from 'vue'
 import type { Score, Section, Source } from '@/api/client'
 import { linesBetween } from '@/ribbon/lines'
 import FormStage from '@/stages/form/FormStage.vue'
+import { makeKey } from '@/song/keyUse'
 import { useFormCursor } from '@/stages/form/useFormCursor'
+import { listen } from '@/stages/listen'
 import ListenStage from '@/stages/listen/ListenStage.vue'
 import { heights, steps, tapTempo } from '@/stages/listen/scales'
 import SourceList from '@/stages/listen/SourceList.vue'
+import TapPanel from '@/stages/listen/TapPanel.vue'
 import { useTaps } from '@/stages/listen/useTaps'
 import { bar, hit, score } from './composing'
 import { choose, composedSong, inSong, recordings } from './opening'
@@ -72,12 +75,12 @@ describe('tapping', () => {
   it('sends the moments of the song, and begins anew when the song goes back', async () => {
     let time = 0
     const send = vi.fn().mockResolvedValue(true)
-    const taps = useTaps(() => (time += 0.5), send)
-    for (let n = 0; n < 3; n++) taps.tap()
+    const taps = useTaps((moment) => moment + (time += 0.5), send)
+    for (let n = 0; n < 3; n++) taps.tap(0)
     await taps.lay()
     expect(send).not.toHaveBeenCalled()
     time = -0.5
-    for (let n = 0; n < 5; n++) taps.tap()
+    for (let n = 0; n < 5; n++) taps.tap(0)
     expect(taps.taps.value).toEqual([0, 0.5, 1, 1.5, 2])
     taps.beatsABar.value = 3
     await taps.lay()
@@ -85,10 +88,36 @@ describe('tapping', () => {
     expect(taps.taps.value).toEqual([])
   })
 
+  it('takes the moment at which a key went down, which a busy page learns later, and none of a key that is held', () => {
+    const taps = useTaps((moment) => moment / 1000, vi.fn())
+    const [tap] = listen.keys!({ taps } as never, makeKey)
+    const press = (timeStamp: number, repeat = false) => tap!.run({ timeStamp, repeat } as KeyboardEvent)
+    press(100)
+    expect(taps.isOpen.value, 'the first press opens what taps are laid with').toBe(true)
+    press(500)
+    press(530, true)
+    press(1000)
+    expect(taps.taps.value).toEqual([0.5, 1])
+  })
+
+  it('takes the moment at which a finger came down on the pad, not when it left it', async () => {
+    const taps = useTaps((moment) => moment / 1000, vi.fn())
+    const wrapper = inSong(TapPanel, composedSong(piece(), { taps }))
+    const pad = wrapper.find('[data-test=tap]')
+    const down = (timeStamp: number) => Object.defineProperty(new Event('pointerdown'), 'timeStamp', { value: timeStamp })
+    pad.element.dispatchEvent(down(2000))
+    await nextTick()
+    expect(wrapper.text()).toContain('Nothing plays yet')
+    await pad.trigger('click')
+    pad.element.dispatchEvent(down(2500))
+    await pad.trigger('keydown', { key: ' ', repeat: true })
+    expect(taps.taps.value).toEqual([2, 2.5])
+  })
+
   it('keeps the taps when they were refused', async () => {
     let time = 0
     const taps = useTaps(() => (time += 0.5), vi.fn().mockResolvedValue(false))
-    for (let n = 0; n < 4; n++) taps.tap()
+    for (let n = 0; n < 4; n++) taps.tap(0)
     await taps.lay()
     expect(taps.taps.value).toHaveLength(4)
   })

@@ -30,7 +30,8 @@ from orchesis.rhythm.feel import measured_feel
 from orchesis.rhythm.find import find_grid, fitted
 from orchesis.rhythm.quantise import Placed, Quantised, quantise
 from orchesis.rhythm.readings import Reading
-from orchesis.rhythm.rewrite import on_taps
+from orchesis.rhythm.strokes import strokes_heard
+from orchesis.rhythm.tapped import on_taps
 
 STAGES: tuple[tuple[str, float], ...] = (
     ("decode", 0.15),
@@ -186,7 +187,7 @@ def on_tapped_grid(
     The strokes that were heard are written on that grid: without one there was no place for them.
     Raises InvalidTranscription for taps that are no pulse.
     """
-    song = on_taps(song, taps, beats_a_bar)
+    song = on_taps(song, taps, beats_a_bar, strokes=strokes_heard(evidence))
     if not song.bars:
         return song
     lines = [*(bar.start for bar in song.bars), song.bars[-1].end]

@@ -10,7 +10,8 @@ from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.judge import load_judge
 from orchesis.music.values import Transcription
 from orchesis.pipeline import on_tapped_grid
-from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
+from orchesis.rhythm.rewrite import move_downbeat, take_reading
+from orchesis.rhythm.tapped import on_taps
 from orchesis.rhythm.typed import on_tempo
 from studio.actions.action import Action, Before, Held, Outcome, WholeSong, log_change
 from studio.models import Song
@@ -44,7 +45,7 @@ class LayTaps(WholeSong):
         """What was written, on the tapped beats; where nothing could be, what was heard."""
         evidence = own_evidence(song)
         if score.bars or evidence is None:
-            return on_taps(score, self.taps, self.beats_a_bar)
+            return on_taps(score, self.taps, self.beats_a_bar, score.confirmed_spans)
         return on_tapped_grid(score, evidence, load_judge(), self.taps, self.beats_a_bar)
 
 

@@ -9,7 +9,7 @@ from rest_framework import serializers
 from orchesis.edits.gesture import MOST_EDITS
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
-from orchesis.rhythm.rewrite import MOST_TAPS
+from orchesis.rhythm.tapped import MOST_TAPS
 from studio.api.fields import BarField, FiniteField, SecondsField
 from studio.models import RunState, SourceState
 

@@ -170,6 +170,22 @@ def test_odd_lengths_stops_and_entries_are_pointed_at():
     assert notes[10, "odd length"] == "Bridge has 9 bars, one more than 8."
 
 
+@pytest.mark.parametrize(
+    ("bars", "words"),
+    [
+        (7, "one fewer than 8"),
+        (6, "2 fewer than 8"),
+        (10, "2 more than 8"),
+        (13, "one more than 12"),
+    ],
+)
+def test_how_odd_a_length_is_is_said_against_the_nearest_that_is_not(bars, words):
+    laid, strokes = played([VERSE] * (bars + 4))
+    sections = [section("Verse", 1, bars, "A"), section("Chorus", bars + 1, 4, "B")]
+    note = form_notes(laid, sections, strokes)[0]
+    assert note.words == f"Verse has {bars} bars, {words}."
+
+
 @given(bars=st.integers(1, 40), fills=st.lists(st.integers(1, 40), max_size=6))
 def test_phrases_add_up_to_their_section(bars, fills):
     made = [Fill(0.0, 1.0, bar) for bar in fills]

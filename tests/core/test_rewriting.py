@@ -1,6 +1,5 @@
-"""Other readings, dragged bar lines, tapped beats: the same strokes on other lines."""
+"""Other readings, dragged bar lines: the same strokes on other lines."""
 
-import time
 from dataclasses import replace
 
 import numpy as np
@@ -15,7 +14,7 @@ from orchesis.pipeline import summary
 from orchesis.rhythm.feel import feel_report, ratio_of
 from orchesis.rhythm.grid import all_edges
 from orchesis.rhythm.readings import rank_readings
-from orchesis.rhythm.rewrite import move_downbeat, on_taps, take_reading
+from orchesis.rhythm.rewrite import move_downbeat, take_reading
 from orchesis.rhythm.tempo import tempo_report
 from orchesis.rhythm.typed import on_tempo
 from tests.composing import ROCK, grid, heard, hits, song
@@ -102,45 +101,6 @@ def test_a_bar_line_cannot_cross_a_fixed_one():
     first = readable()
     with pytest.raises(InvalidTranscription, match="fixed"):
         move_downbeat(first, 5, first.bar(7).start + 0.1, [first.bar(7).start])
-
-
-def test_tapping_lays_a_grid_over_the_whole_song_and_loses_nothing():
-    first = readable()
-    start = first.bar(4).start
-    taps = start + np.arange(8) * 0.5 + np.array([0, 0.01, -0.01, 0, 0.01, 0, -0.01, 0])
-    tapped = on_taps(first, list(taps), 4)
-    assert tapped.tempo_bpm == pytest.approx(120, rel=0.02)
-    assert min(abs(bar.start - start) for bar in tapped.bars) < 0.001
-    assert by_time(tapped) == by_time(first)
-
-
-def test_taps_may_slow_down_and_hurry_as_rubato_does_and_leave_a_beat_out():
-    first = readable()
-    gaps = 0.6 + 0.25 * np.sin(np.arange(20) / 3)
-    taps = np.concatenate([[first.bar(3).start], first.bar(3).start + np.cumsum(gaps)])
-    tapped = on_taps(first, list(taps), 4)
-    lines = [bar.start for bar in tapped.bars]
-    assert all(min(abs(line - tap) for line in lines) < 0.001 for tap in taps[::4])
-    without = on_taps(first, list(np.delete(taps, 6)), 4)
-    assert [bar.start for bar in without.bars][-3:] == pytest.approx(lines[-3:], abs=0.3)
-    assert by_time(tapped) == by_time(first)
-
-
-def test_a_stray_tap_among_many_is_left_out():
-    first = readable()
-    start = first.bar(2).start
-    taps = sorted([*(start + 0.5 * k for k in range(12)), start + 2.21])
-    tapped = on_taps(first, taps, 4)
-    assert tapped.tempo_bpm == pytest.approx(120, rel=0.01)
-    assert by_time(tapped) == by_time(first)
-    lines = [bar.start for bar in tapped.bars]
-    assert all(min(abs(line - start - 2.0 * k) for line in lines) < 0.001 for k in range(3))
-
-
-@pytest.mark.parametrize("taps", [[1.0, 1.5], [1.0, 1.5, 1.73, 3.1, 3.2], [1.0, 1.01, 1.02, 1.03]])
-def test_taps_that_are_no_pulse_are_refused(taps):
-    with pytest.raises(InvalidTranscription):
-        on_taps(readable(), taps, 4)
 
 
 def test_the_tempo_report_tells_a_click_from_a_band():
@@ -255,38 +215,6 @@ def test_a_tempo_that_nobody_plays_is_refused(bpm):
 def test_without_strokes_tapping_is_offered():
     with pytest.raises(InvalidTranscription, match="tap along"):
         on_tempo(readable().with_hits([]), 100, 4)
-
-
-IMPOSSIBLE_TAPS = {
-    "outside the recording": [1e308, 1.0, 2.0, 3.0],
-    "the recording, which lasts": [1e6, 1.0, 2.0, 3.0],
-    "no numbers": [float("nan"), 1.0, 2.0, 3.0],
-    "before it begins": [-1.0, 0.0, 1.0, 2.0],
-    "same moment": [2.0] * 2000,
-    "at most 2000": [0.001 * k for k in range(2001)],
-    "at least 4": [1.0, 2.0],
-}
-
-
-@pytest.mark.parametrize("taps", IMPOSSIBLE_TAPS.values(), ids=IMPOSSIBLE_TAPS)
-def test_taps_that_no_song_can_mean_are_refused_before_any_work(taps):
-    began = time.process_time()
-    with pytest.raises(InvalidTranscription):
-        on_taps(readable(), taps, 4)
-    assert time.process_time() - began < 0.2
-
-
-def test_two_thousand_wild_taps_are_refused_within_a_second():
-    long = replace(readable(), duration=1200.0)
-    wild = np.sort(np.random.default_rng(3).uniform(0, 1200, 4000))
-    apart = [float(wild[0])]
-    for tap in wild:
-        if tap - apart[-1] > 0.06:
-            apart.append(float(tap))
-    began = time.process_time()
-    with pytest.raises(InvalidTranscription, match="no steady pulse"):
-        on_taps(long, apart[:2000], 4)
-    assert time.process_time() - began < 3
 
 
 @pytest.mark.parametrize("where", [-1.0, 1e308, float("nan"), float("inf")])

@@ -366,13 +366,20 @@ export class Player {
 
   /** Seconds played, as heard at a moment of the page's clock (`performance.now()`); null while nothing plays. */
   heardAt(moment: number): number | null {
-    if (!this.course) return null
+    return this.course && this.clockAt(moment) - this.course.at
+  }
+
+  /** The place in the song that is heard at a moment of the page's clock; where it rests while nothing plays. */
+  placeAt(moment: number): number {
+    return this.course ? Math.min(songTimeAt(this.course, this.clockAt(moment)), this.duration) : this.rest
+  }
+
+  /** The audio clock of what leaves the loudspeaker at a moment of the page's clock. */
+  private clockAt(moment: number): number {
     const { contextTime, performanceTime } = this.context.getOutputTimestamp()
-    const clock =
-      contextTime !== undefined && performanceTime
-        ? contextTime + (moment - performanceTime) / 1000
-        : this.context.currentTime - (this.context.outputLatency || 0) + (moment - performance.now()) / 1000
-    return clock - this.course.at
+    return contextTime !== undefined && performanceTime
+      ? contextTime + (moment - performanceTime) / 1000
+      : this.context.currentTime - (this.context.outputLatency || 0) + (moment - performance.now()) / 1000
   }
 
   /** Passes of the loop that have been played to their end. */

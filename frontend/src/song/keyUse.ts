@@ -10,10 +10,11 @@ export interface KeyUse {
   shown: string
   does: string
   group: string
-  run: () => void
+  /** The event tells when the key went down, and whether it is only held. */
+  run: (event: KeyboardEvent) => void
 }
 
-export type MakeKey = (key: string, shown: string, does: string, group: string, run: () => void) => KeyUse
+export type MakeKey = (key: string, shown: string, does: string, group: string, run: (event: KeyboardEvent) => void) => KeyUse
 
 export const makeKey: MakeKey = (key, shown, does, group, run) => ({ key, shown, does, group, run })
 

@@ -71,7 +71,7 @@ function openSong(id: string, guest: Shared | null) {
     return (other ?? shaded)?.title ?? ''
   }
 
-  const taps = useTaps(() => player.now(), part.layTaps)
+  const taps = useTaps(player.placeAt, part.layTaps)
   const previews = usePreviews(id, part.score, () => isShown('listen'))
   const loops = useLoops(player, stack)
 

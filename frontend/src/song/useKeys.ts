@@ -33,6 +33,6 @@ export function useKeys(uses: () => KeyUse[]): void {
     const use = uses().find((item) => item.key === name(event))
     if (!use) return
     event.preventDefault()
-    use.run()
+    use.run(event)
   })
 }

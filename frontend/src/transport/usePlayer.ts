@@ -317,8 +317,8 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
   return {
     settings,
     position,
-    /** The moment that sounds now, finer than the picture's 60 a second. */
-    now: () => player?.position ?? position.value,
+    /** The place in the song that sounds at a moment of the page's clock: of an event, when it was made. */
+    placeAt: (moment: number) => player?.placeAt(moment) ?? position.value,
     isPlaying,
     isLoading,
     level,

@@ -23,6 +23,8 @@ WORD_SIZE = 235.0
 CELL = 1450.0
 """Room for a sign and its word."""
 
+CLOSED_AGAIN = "closed again"
+
 Sign = tuple[Hit, str]
 
 
@@ -89,7 +91,7 @@ def key_block(score: Score, width: float) -> Dressed | None:
         and score.options.closing_sign
         and score.options.notation is Notation.STAFF
     ):
-        signs.append((_closed(), "closed again"))
+        signs.append((_closed(), CLOSED_AGAIN))
     a_line = max(2, int(width // CELL))
     parts: list[str] = []
     boxes: list[Box] = []
@@ -123,12 +125,14 @@ def _closed() -> Hit:
 
 def _row(score: Score, signs: list[Sign]) -> tuple[str, list[Box], Drawing]:
     """Signs side by side on one staff, and the words below."""
-    count = len(signs)
+    # What is closed again is open half a sign before: as the first of a row it needs that place.
+    leading = 1 if signs[0][1] == CLOSED_AGAIN else 0
+    count = leading + len(signs)
     meter = Meter(min(32, max(1, count)), 4)
     hits = []
-    for order, (sign, word) in enumerate(signs):
+    for order, (sign, word) in enumerate(signs, leading):
         at = Fraction(order, meter.beats)
-        if word == "closed again":
+        if word == CLOSED_AGAIN:
             before = at - Fraction(1, 2 * meter.beats)
             hits.append(_at(Hit(0.0, Instrument.HIHAT_OPEN, 80, 1, at, limb=sign.limb), before))
         hits.append(_at(sign, at))

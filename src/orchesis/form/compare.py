@@ -118,7 +118,7 @@ def form_notes(
             where = f"{section.label} has {section.bars} bars"
             near = 4 * round(section.bars / 4)
             gap = section.bars - near
-            more = "one more" if gap == 1 else "one fewer" if gap == -1 else f"{abs(gap)} off"
+            more = f"{'one' if abs(gap) == 1 else abs(gap)} {'more' if gap > 0 else 'fewer'}"
             odd = f", {more} than {near}" if near else ", an odd length"
             found.append(FormNote(section.first_bar, "odd length", where + odd + "."))
     usual = Counter(bar.meter for bar in bars).most_common(1)[0][0] if bars else None

@@ -57,7 +57,7 @@ class _Space:
     prior: npt.NDArray[np.float64]
 
 
-def _space(frame_rate: float, slowest: float, fastest: float) -> _Space:
+def _space(frame_rate: float, slowest: float, fastest: float, felt: float) -> _Space:
     lengths = np.arange(int(np.ceil(60 * frame_rate / fastest)), int(60 * frame_rate / slowest) + 1)
     last = np.cumsum(lengths) - 1
     first = last - lengths + 1
@@ -68,7 +68,7 @@ def _space(frame_rate: float, slowest: float, fastest: float) -> _Space:
     # reading serves the whole song.
     change[np.abs(ratio - 1.0) > LARGEST_STEP] = -1e6
     change -= np.log(np.exp(change).sum(axis=1, keepdims=True))
-    octaves = np.log2(60 * frame_rate / lengths / FELT_BPM) / FELT_OCTAVES
+    octaves = np.log2(60 * frame_rate / lengths / felt) / FELT_OCTAVES
     return _Space(lengths, first, last, place < 1 / BEAT_SHARE, change, -0.5 * octaves**2)
 
 
@@ -78,6 +78,7 @@ def track_beats(
     *,
     slowest_bpm: float = SLOWEST_BPM,
     fastest_bpm: float = FASTEST_BPM,
+    felt_bpm: float = FELT_BPM,
 ) -> Times:
     """Beat times in seconds, from how strongly each frame could be a beat.
 
@@ -86,6 +87,7 @@ def track_beats(
     pulse : shape (frames,), 0 to 1.
     frame_rate : frames per second.
     slowest_bpm, fastest_bpm : the tempi to consider.
+    felt_bpm : the tempo that is likeliest before anything is heard.
 
     Returns
     -------
@@ -93,7 +95,7 @@ def track_beats(
     """
     if len(pulse) < 2 * frame_rate or float(pulse.max(initial=0.0)) < LEAST_PULSE:
         return np.empty(0)
-    space = _space(frame_rate, slowest_bpm, fastest_bpm)
+    space = _space(frame_rate, slowest_bpm, fastest_bpm, felt_bpm)
     likelihood = np.clip(pulse, LEAST_PULSE, 1.0 - LEAST_PULSE).astype(np.float64)
     log_on, log_off = np.log(likelihood), np.log((1.0 - likelihood) / (BEAT_SHARE - 1))
     transition = space.change + PRIOR_WEIGHT * space.prior[None, :]
@@ -138,10 +140,15 @@ def draw_to_strokes(beats: Times, onsets: Sequence[Onset]) -> Times:
     straight line over +-SMOOTHING_BEATS beats, so that the grid follows the band and not a
     single early or late stroke.
     """
-    if len(beats) < 4 or not onsets:
-        return beats
     times = np.array([onset.time for onset in onsets])
     weights = np.array([onset.loudness * onset.confidence for onset in onsets])
+    return draw_to(beats, times, weights)
+
+
+def draw_to(beats: Times, times: Times, weights: npt.NDArray[np.float64]) -> Times:
+    """The same for strokes at these times, ascending, with these weights."""
+    if len(beats) < 4 or not len(times):
+        return beats
     pull, trust = np.zeros(len(beats)), np.full(len(beats), 0.02)
     for index, beat in enumerate(beats):
         low, high = np.searchsorted(times, [beat - SNAP_SECONDS, beat + SNAP_SECONDS])

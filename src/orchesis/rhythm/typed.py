@@ -48,12 +48,7 @@ def on_tempo(
         raise InvalidTranscription("there are no strokes to lay a grid on: tap along instead")
     beats = beats_near(strokes, max(song.duration, strokes[-1].time + 1.0), 60.0 / bpm)
     old = np.array(sorted({beat for bar in song.bars for beat in bar.beats}))
-    for start, end in fixed:
-        kept = old[(old >= start - 1e-3) & (old < end - 1e-3)]
-        gap = 0.5 * 60.0 / bpm
-        away = beats[(beats < start - gap) | (beats > end + gap)]
-        # What follows begins with a beat, where the confirmed stretch ends.
-        beats = np.sort(np.concatenate([away, kept, [end]]))
+    beats = with_fixed(beats, old, fixed)
     phase = _phase(strokes, beats, beats_a_bar)
     for start, _ in fixed[:1]:
         # A confirmed section begins with a one: the rest is counted from there.
@@ -70,6 +65,17 @@ def on_tempo(
     laid = replace(song, tracked_beats=tuple(float(beat) for beat in beats))
     # Other readings counted other beats: they go.
     return on_beats(laid, beats, reading, (reading,))
+
+
+def with_fixed(beats: Times, old: Times, fixed: Sequence[tuple[float, float]]) -> Times:
+    """The beats, with those of before in the stretches that are fixed; all in seconds."""
+    for start, end in fixed:
+        kept = old[(old >= start - 1e-3) & (old < end - 1e-3)]
+        gap = 0.5 * float(np.median(np.diff(beats)))
+        away = beats[(beats < start - gap) | (beats > end + gap)]
+        # What follows begins with a beat, where the confirmed stretch ends.
+        beats = np.sort(np.concatenate([away, kept, [end]]))
+    return beats
 
 
 def beats_near(strokes: Sequence[Hit], duration: float, period: float) -> Times:

@@ -29,8 +29,8 @@ const sounding = computed(() => stack.cursor.value.bar)
     <header class="title">
       <h2>Fills</h2>
       <p class="quiet">
-        {{ score.fills.length || 'No' }} {{ score.fills.length === 1 ? 'fill' : 'fills' }},
-        {{ stage.families.value.length }} {{ stage.families.value.length === 1 ? 'kind' : 'kinds' }}
+        {{ score.fills.length || 'No' }} {{ score.fills.length === 1 ? 'fill' : 'fills'
+        }}<template v-if="score.fills.length">, {{ stage.families.value.length }} {{ stage.families.value.length === 1 ? 'kind' : 'kinds' }}</template>
       </p>
       <ChoiceField v-model="stage.order.value" label="Order of the fills" :options="ORDERS" />
       <div class="acts">

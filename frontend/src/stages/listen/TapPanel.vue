@@ -6,7 +6,7 @@ import ChoiceField from '@/base/ChoiceField.vue'
 import { useOpenSong } from '@/song/openSong'
 import { FEWEST_TAPS } from './useTaps'
 
-const { taps, part } = useOpenSong()
+const { taps, part, player } = useOpenSong()
 /** The tempo to begin with; 0 where none was found, and then none is typed: there is nothing to lay it through. */
 const tempo = computed(() => part.score.value?.tempo_bpm ?? 0)
 const busy = part.isChanging
@@ -16,18 +16,24 @@ const typed = ref(Math.round(tempo.value * 10) / 10)
 const BEATS = [2, 3, 4, 5, 6, 7].map((count) => ({ value: count, label: String(count) }))
 
 const beatsABar = taps.beatsABar
+
+function tapByKey(event: KeyboardEvent): void {
+  if (!event.repeat) taps.tap(event.timeStamp)
+}
 </script>
 
 <template>
   <div class="tapping" data-test="tapping">
     <p>
-      Play the record and press <kbd>T</kbd> on every beat, from a one. The grid is laid on your taps;
-      no note is lost.
+      Play the record and press <kbd>T</kbd> on every beat, from a one: two bars are enough. The rest of the song is
+      followed from there; a grid that goes on as you tapped stays as it is. No note is lost.
     </p>
     <p class="row">
-      <button type="button" class="act pad" data-test="tap" @click="taps.tap()">Tap</button>
+      <button type="button" class="act pad" data-test="tap" @pointerdown="taps.tap($event.timeStamp)" @keydown.enter.space.prevent="tapByKey">Tap</button>
       <span aria-live="polite">
-        {{ taps.taps.value.length }} taps<template v-if="taps.tempo.value">, {{ taps.tempo.value.toFixed(1) }} bpm</template>
+        <template v-if="!player.isPlaying.value && taps.taps.value.length === 1">Nothing plays yet: press <kbd>Space</kbd></template>
+        <template v-else>{{ taps.taps.value.length }} {{ taps.taps.value.length === 1 ? 'tap' : 'taps' }}</template>
+        <template v-if="taps.tempo.value">, {{ taps.tempo.value.toFixed(1) }} bpm</template>
       </span>
     </p>
     <label>
@@ -84,7 +90,10 @@ p {
   align-items: center;
 }
 .pad {
-  padding: 0.6rem 1.6rem;
+  min-height: 3rem;
+  padding: 0.6rem 2rem;
+  touch-action: manipulation;
+  user-select: none;
   background: var(--ink);
   color: var(--paper-raised);
   font-weight: 700;

@@ -16,8 +16,9 @@ export const listen: Stage = {
     return left ? `${left} to confirm` : 'confirmed'
   },
   keys: ({ taps }, key) => [
-    key('t', 'T', 'tap a beat', GROUPS.edit, () => {
-      if (taps.isOpen.value) taps.tap()
+    key('t', 'T', 'tap a beat', GROUPS.edit, (event) => {
+      if (event.repeat) return
+      if (taps.isOpen.value) taps.tap(event.timeStamp)
       else taps.isOpen.value = true
     }),
   ],

@@ -4,14 +4,16 @@ import { tapTempo } from './scales'
 
 export const FEWEST_TAPS = 4
 
-export function useTaps(now: () => number, send: (taps: number[], beatsABar: number) => Promise<boolean>) {
+/** placeAt : the place in the song that sounds at a moment of the page's clock. */
+export function useTaps(placeAt: (moment: number) => number, send: (taps: number[], beatsABar: number) => Promise<boolean>) {
   const taps = ref<number[]>([])
   const isOpen = ref(false)
   const beatsABar = ref(4)
   const tempo = computed(() => tapTempo(taps.value))
 
-  function tap(): void {
-    const time = now()
+  /** moment : when the key or the finger went down, by the page's clock; a busy page hears of it later. */
+  function tap(moment: number): void {
+    const time = placeAt(moment)
     const last = taps.value.at(-1)
     // Going back in the song begins anew.
     if (last !== undefined && time <= last) taps.value = []
