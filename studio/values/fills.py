@@ -126,7 +126,7 @@ def exercise_of(
             if len(bars) < len(one.bars) or any(b.meter != bars[-1].meter for b in bars):
                 break
             hits = tuple(
-                replace(hit, bar=own.number, time=own.time_at(hit.position))
+                replace(hit, bar=own.number, time=own.stroke_at(hit.position))
                 for own, notes in zip(bars, one.bars, strict=True)
                 for hit in notes
             )

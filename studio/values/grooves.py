@@ -252,7 +252,7 @@ def _difficulty_values(phrase: Phrase, bars: Sequence[Bar]) -> dict[str, Any]:
     mine = [bar for bar in bars if 0 <= bar.number - phrase.first_bar < phrase.length]
     hits = [
         Hit(
-            time=bar.time_at(note.position),
+            time=bar.stroke_at(note.position),
             instrument=note.instrument,
             velocity=max(1, note.velocity),
             bar=bar.number,

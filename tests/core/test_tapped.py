@@ -134,6 +134,7 @@ def test_a_grid_that_goes_on_as_the_taps_do_stays_with_its_odd_bars():
     assert [len(bar.beats) for bar in laid.bars] == [len(bar.beats) for bar in counted.bars]
     outside = np.r_[beats_of(true)[:58], beats_of(true)[70:]]
     assert off_by(laid, outside).max() < 1e-6
+    assert "stay where they were" in laid.readings[0].evidence[0]
 
 
 def test_a_grid_that_slips_is_put_right_from_the_taps_to_the_end():
@@ -145,6 +146,7 @@ def test_a_grid_that_slips_is_put_right_from_the_taps_to_the_end():
     for first in (12, 92):
         laid = on_taps(song_of_it, tapped_by_hand(beats[first : first + 12]), 4)
         assert np.quantile(off_by(laid, beats), 0.95) < 0.02, f"tapped from beat {first} on"
+        assert "follow the strokes from there" in laid.readings[0].evidence[0]
 
 
 def test_a_song_counted_half_as_fast_is_counted_as_it_was_tapped():

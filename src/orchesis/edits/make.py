@@ -69,7 +69,7 @@ def _as_there(song: Transcription, edit: Edit, mine: Hit | None, bar: Bar) -> Hi
         return None
     if mine is None or before is None:
         time = written_time(song, bar.number, after.position)
-        return replace(after, bar=bar.number, time=max(0.0, time))
+        return replace(after, bar=bar.number, time=time)
     changed = {name: getattr(after, name) for name in TAKEN_OVER if _differ(after, before, name)}
     return replace(mine, **changed, settled=after.settled)
 
@@ -110,7 +110,7 @@ def as_the_phrase(song: Transcription, phrase: Phrase, number: int) -> tuple[Edi
         if place not in here:
             after.append(
                 Hit(
-                    time=max(0.0, written_time(song, number, note.position)),
+                    time=written_time(song, number, note.position),
                     instrument=note.instrument,
                     velocity=note.velocity,
                     bar=number,
@@ -141,7 +141,7 @@ def as_bar(song: Transcription, source: int, target: int) -> tuple[Edit, ...]:
         if not _fits(hit, home):
             continue
         mine = here.get(hit.place[1:])
-        time = mine.time if mine else max(0.0, written_time(song, target, hit.position))
+        time = mine.time if mine else written_time(song, target, hit.position)
         after.append(
             replace(
                 hit,

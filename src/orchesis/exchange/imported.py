@@ -171,7 +171,7 @@ def song_of(
         at += pulses
         grid.append(bar)
         hits += [
-            replace(hit, bar=number, time=bar.time_at(hit.position)) for hit in _once(read.hits)
+            replace(hit, bar=number, time=bar.stroke_at(hit.position)) for hit in _once(read.hits)
         ]
     song = Transcription(
         tempo_bpm=tempo,

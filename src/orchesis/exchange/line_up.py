@@ -69,7 +69,7 @@ def line_up(song: Transcription, part: Transcription, *, source: str = "") -> Li
             replace(
                 hit,
                 bar=bar.number,
-                time=bar.time_at(hit.position),
+                time=bar.stroke_at(hit.position),
                 source=source,
                 reason=f"from {source}" if source else "",
             )

@@ -167,7 +167,7 @@ def _groove_bars(groove: Phrase, bar: Bar) -> list[Notes]:
 
 def _note_of(note: PhraseNote, bar: Bar) -> Hit:
     return Hit(
-        time=bar.time_at(note.position),
+        time=bar.stroke_at(note.position),
         instrument=note.instrument,
         velocity=note.velocity or GROOVE_VELOCITY,
         bar=1,
@@ -194,5 +194,5 @@ def _merged(groove: Notes, fill_notes: Notes, fill: Fill) -> Notes:
 
 
 def _handed(notes: Notes, bar: Bar, player: Player) -> Notes:
-    timed = [replace(hit, time=bar.time_at(hit.position)) for hit in notes]
+    timed = [replace(hit, time=bar.stroke_at(hit.position)) for hit in notes]
     return assign_limbs(sorted(timed, key=in_order), len(bar.beats), player)

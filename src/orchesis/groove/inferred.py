@@ -127,7 +127,7 @@ def by_convention(bars: Sequence[Bar], hits: Sequence[Hit], strength: Strength) 
     wins, words, chosen = best
     new = tuple(
         Hit(
-            time=max(0.0, bar.time_at(position)),
+            time=bar.stroke_at(position),
             instrument=Instrument.HIHAT_FOOT,
             velocity=FOOT_VELOCITY,
             bar=bar.number,
@@ -206,7 +206,7 @@ def from_the_pattern(
                 continue
             if (note.position, note.instrument) in by_bar[bar.number]:
                 continue
-            time = bar.time_at(note.position)
+            time = bar.stroke_at(note.position)
             if time >= filled.get(bar.number, bar.end):
                 continue
             trace = strength(note.instrument, time - 0.03, time + 0.04)

@@ -77,7 +77,7 @@ class PhraseNote:
     def in_bar(self, bar: Bar) -> Hit:
         """The same as a stroke of a bar of the song."""
         return Hit(
-            time=bar.time_at(self.position),
+            time=bar.stroke_at(self.position),
             instrument=self.instrument,
             velocity=self.velocity,
             bar=bar.number,

@@ -137,6 +137,10 @@ class Bar:
         edges = (*self.beats, self.end)
         return edges[index] + (place - index) * (edges[index + 1] - edges[index])
 
+    def stroke_at(self, position: Fraction | float) -> float:
+        """The same for a stroke: none is before the recording, though a first bar may begin so."""
+        return max(0.0, self.time_at(position))
+
 
 @dataclass(frozen=True, slots=True)
 class Section:

@@ -11,7 +11,7 @@ from orchesis.rhythm.swing import warp
 def written_time(song: Transcription, bar: int, position: Fraction) -> float:
     """When a written note is due, in seconds: on the grid, with the song's swing."""
     home = song.bar(bar)
-    return home.time_at(swung_place(position, home.meter.pulses, song.feel))
+    return home.stroke_at(swung_place(position, home.meter.pulses, song.feel))
 
 
 def swung_place(position: Fraction, pulses: int, feel: Feel) -> float:

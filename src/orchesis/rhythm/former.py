@@ -42,20 +42,20 @@ class FormerGrid:
         """The same heard backwards."""
         return FormerGrid(-self.beats[::-1], -self.starts[::-1], 0.0)
 
-    def instead(self, followed: Times, last: float, strokes: Strokes) -> Times:
+    def instead(self, followed: Times, last: float, strokes: Strokes) -> Times | None:
         """Its own beats after `last`, where they go on as those that were followed do.
 
         They may be half or twice as fast as those. Further on the strokes decide: it may have
-        slipped, or what was followed has, over a break.
+        slipped, or what was followed has, over a break. None where they do not.
         """
         if len(self.beats) < FEWEST or len(followed) < FEWEST:
-            return followed
+            return None
         enough = AS_WELL * strokes.on(followed)
         for beats in (self.beats, in_parts(self.beats, 2), self.beats[::2], self.beats[1::2]):
             own = beats[beats > last + 1e-6]
             if _go_together(own, followed) and strokes.on(own) >= enough:
                 return own
-        return followed
+        return None
 
     def where_it_sounds(self, beats: Times, inside: Times) -> Times:
         """The beats without those before its first bar and after its last: nothing sounds there."""

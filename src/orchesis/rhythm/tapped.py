@@ -87,8 +87,11 @@ def on_taps(
     inside = settled(_with_those_between(times), strokes)
     before, after = followed(inside, strokes, song.duration)
     former = FormerGrid.of(song)
-    before = (-former.turned().instead(-before[::-1], -float(inside[0]), strokes.turned(0.0)))[::-1]
-    after = former.instead(after, float(inside[-1]), strokes)
+    sooner = former.turned().instead(-before[::-1], -float(inside[0]), strokes.turned(0.0))
+    later = former.instead(after, float(inside[-1]), strokes)
+    how = _how(sooner is not None, later is not None, len(strokes.times))
+    before = before if sooner is None else -sooner[::-1]
+    after = after if later is None else later
     beats = former.where_it_sounds(np.concatenate([before, inside, after]), inside)
     kept = [span for span in fixed if span[1] <= inside[0] or span[0] >= inside[-1]]
     beats = with_fixed(beats, former.beats, kept)
@@ -100,7 +103,7 @@ def on_taps(
         words=f"{meter} at {tempo:.0f}, tapped",
         tempo_bpm=tempo,
         meter=meter,
-        evidence=(_evidence(len(times), len(beats) - len(inside), len(strokes.times)),),
+        evidence=(_evidence(len(times), len(beats) - len(inside), how),),
         downbeats=tuple(former.ones(beats, int(first), int(last), beats_a_bar, kept)),
     )
     tapped = replace(song, tracked_beats=tuple(float(b) for b in beats))
@@ -108,11 +111,20 @@ def on_taps(
     return on_beats(tapped, beats, reading, (reading,))
 
 
-def _evidence(tapped: int, others: int, strokes: int) -> str:
-    if not others:
-        return f"you tapped {tapped} beats"
-    how = "follow the strokes from there" if strokes else "go on at that tempo"
-    return f"you tapped {tapped} beats; the other {others} {how}"
+def _how(before_stays: bool, after_stays: bool, strokes: int) -> str:
+    """How the beats were found that nobody tapped."""
+    if before_stays and after_stays:
+        return "stay where they were: they go on as you tapped"
+    if not strokes:
+        return "go on at that tempo"
+    follow = "follow the strokes from there"
+    if before_stays or after_stays:
+        return f"{follow} {'on' if before_stays else 'back'}, or stay where they were"
+    return follow
+
+
+def _evidence(tapped: int, others: int, how: str) -> str:
+    return f"you tapped {tapped} beats" + (f"; the other {others} {how}" if others else "")
 
 
 def checked_taps(taps: Sequence[float], duration: float) -> Times:
