@@ -250,9 +250,11 @@ def own_entries(owner_id: int) -> tuple[Entry, ...]:
 def _difficulty_values(phrase: Phrase, bars: Sequence[Bar]) -> dict[str, Any]:
     """How hard the typical phrase is, and where it resists."""
     mine = [bar for bar in bars if 0 <= bar.number - phrase.first_bar < phrase.length]
+    # As if all of it were in the recording, which may begin within its first bar.
+    cut_off = max(0.0, -mine[0].start) if mine else 0.0
     hits = [
         Hit(
-            time=bar.stroke_at(note.position),
+            time=cut_off + bar.time_at(note.position),
             instrument=note.instrument,
             velocity=max(1, note.velocity),
             bar=bar.number,

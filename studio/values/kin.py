@@ -10,12 +10,12 @@ from uuid import UUID
 from django.contrib.auth.models import User
 
 from orchesis.groove.alike import patterns
-from orchesis.groove.kinship import Library, bits_of
+from orchesis.groove.kinship import WORDS, Library, bits_of
 from orchesis.music.json import hit_from_json
 from orchesis.music.values import Meter
 from studio.models import Song, SongBar
 
-BYTES = 40
+BYTES = 8 * WORDS
 Key = tuple[UUID, int]
 
 

@@ -22,6 +22,7 @@ from tests.composing import ROCK, song
 from tests.core.test_judge import CLASSES
 
 KICK, SNARE, HAT = Instrument.KICK, Instrument.SNARE, Instrument.HIHAT_CLOSED
+LATE_VOICES = (Instrument.CRASH, Instrument.TOM_FLOOR, Instrument.HIHAT_FOOT)
 BUSY = {**ROCK, KICK: "x..x....x.x....."}
 
 
@@ -287,6 +288,18 @@ def test_the_stages_from_one_groove_to_another_are_told(as_ada, ada_song, other_
     assert stages[-1]["words"] == "add the kick on the a of 1 and the & of 3"
     silent = path(ada_song, f"kin/1/chain?to_song={other_song.id}&to_bar=2")
     assert as_ada.get(silent).status_code == 404
+
+
+def test_kin_are_found_whatever_is_played_and_in_sevens_too(as_ada, ada_song):
+    """Every voice of the kit, on the last place of the longest bar that is compared."""
+    every = dict.fromkeys((KICK, SNARE, HAT, *LATE_VOICES), "............x")
+    for beats in (4, 7):
+        piece = song([{**ROCK, **every}, ROCK, {**ROCK, **every}], beats=beats)
+        store_transcription(ada_song, Result(piece, (1.0,)))
+        found = as_ada.get(path(ada_song, "kin/1"))
+        assert found.status_code == 200
+        same = {item["bar"] for item in found.json()["relatives"] if item["kin"] == "the same"}
+        assert same == {3}
 
 
 def test_another_s_songs_are_no_kin(as_ben, ben, other_song):

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orchesis.errors import InvalidTranscription
+from orchesis.limbs import playable as limbs_playable
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.kit import STANDARD, Player
 from orchesis.limbs.playable import Kind, folded, is_plain, playable
@@ -204,3 +205,27 @@ def test_what_a_brush_does_otherwise_is_told_and_nothing_is_lost():
         "The bell is struck with the handle of the brush.",
     )
     assert folded(pressed, STANDARD)[1] == ()
+
+
+def test_a_fast_song_twice_as_long_takes_twice_the_thinking(monkeypatch):
+    """In each bar a stroke that no hand reaches: those are settled where they are."""
+    thought_over = []
+
+    def counting(hits, *others):
+        thought_over.append(len(hits))
+        return assign_limbs(hits, *others)
+
+    monkeypatch.setattr(limbs_playable, "assign_limbs", counting)
+    bar = {
+        Instrument.RIDE: "x.x.x.x.x.x.x.x.",
+        Instrument.SNARE: "....X.......X...",
+        Instrument.TOM_FLOOR: "...............x................",
+        Instrument.HIHAT_CLOSED: "................x...............",
+    }
+    work = []
+    for bars in (40, 80):
+        thought_over.clear()
+        found = playable(song([bar] * bars).hits, 4)
+        assert len([p for p in found.problems if p.kind is Kind.REACH]) >= bars / 2
+        work.append(sum(thought_over))
+    assert work[1] < 2.5 * work[0]

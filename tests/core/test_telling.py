@@ -1,5 +1,6 @@
 """Grooves in a drummer's words: named rhythms, what is where, how hard it is and where."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import pytest
@@ -11,7 +12,7 @@ from orchesis.lexicon.match import entries, entry_of, matches
 from orchesis.limbs.difficulty import difficulty, hard_spots
 from orchesis.limbs.kit import Player
 from orchesis.limbs.rudiments import ROLLS, RUDIMENTS
-from orchesis.music.instruments import Instrument
+from orchesis.music.instruments import Instrument, Limb
 from tests.composing import ROCK, song
 
 HAT, SNARE, KICK, RIDE = (
@@ -173,3 +174,10 @@ def test_hard_spots_are_named_from_the_notes_themselves():
     assert "Two kicks 125 ms apart" in words
     plain = song([ROCK])
     assert hard_spots(plain.bars, plain.hits) == ()
+
+
+def test_one_hand_on_two_drums_at_one_moment_is_no_way_that_it_goes():
+    """Written so by somebody: what cannot be played is said of it elsewhere."""
+    piece = song([{Instrument.TOM_HIGH: "x...x...", Instrument.TOM_FLOOR: "x...x..."}] * 2)
+    hits = [replace(hit, limb=Limb.RIGHT_HAND) for hit in piece.hits]
+    assert not any("cm in 0 ms" in spot.words for spot in hard_spots(piece.bars, hits))

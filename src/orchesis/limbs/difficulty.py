@@ -28,6 +28,7 @@ CLOSE_SECONDS = 0.17
 """What follows so soon after another limb wants to slide onto it."""
 
 SAME_HAND_SECONDS = 0.3
+ONE_MOMENT = 0.01
 MOST_SPOTS = 4
 HANDS = (Limb.RIGHT_HAND, Limb.LEFT_HAND)
 
@@ -128,7 +129,8 @@ def hard_spots(
                 player.places.get(note.instrument, (0.0, 0.0)) for note in (one, other)
             )
             way = ((to_x - x) ** 2 + (to_y - y) ** 2) ** 0.5
-            if way > 40 and gap < SAME_HAND_SECONDS:
+            # At one moment no hand goes anywhere: `playable` says what cannot be played.
+            if way > 40 and ONE_MOMENT < gap < SAME_HAND_SECONDS:
                 words = (
                     f"One hand goes {way:.0f} cm in {1000 * gap:.0f} ms, from {place(one)} to "
                     f"{place(other)}"

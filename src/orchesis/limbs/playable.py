@@ -189,7 +189,8 @@ def _out_of_reach(
     handed = [i for i, hit in enumerate(hits) if hit.limb in (Limb.RIGHT_HAND, Limb.LEFT_HAND)]
     away: list[int] = []
     found: list[Problem] = []
-    while (late := _first_late(result, handed, beats_a_bar, player)) is not None:
+    since = 0.0
+    while (late := _first_late(result, handed, since, beats_a_bar, player)) is not None:
         before, mine = late
         here = [result[i] for i in mine]
         gap = 1000 * (here[0].time - result[before[0]].time)
@@ -208,9 +209,8 @@ def _out_of_reach(
         )
         away += mine
         handed = [i for i in handed if i not in mine]
-        rest = [i for i in handed if result[i].time > here[0].time - SETTLED_SECONDS]
-        fresh = assign_limbs([result[i] for i in rest], beats_a_bar, player)
-        for index, hit in zip(rest, fresh, strict=True):
+        since = here[0].time - SETTLED_SECONDS
+        for index, hit in _handed_anew(result, handed, since, beats_a_bar, player).items():
             result[index] = hit
     return tuple(result), away, found
 
@@ -218,20 +218,54 @@ def _out_of_reach(
 SETTLED_SECONDS = 2.0
 """Hands so long before are not thought over again."""
 
+ANEW_SECONDS = 8.0
+"""For so long hands are found anew at first; for longer where they have not come to agree by then
+with what they were."""
+
+AGREED_STROKES = 8
+
+
+def _handed_anew(
+    hits: Sequence[Hit], handed: Sequence[int], since: float, beats_a_bar: int, player: Player
+) -> dict[int, Hit]:
+    """Hits by index with the hands that are best from `since` on, as far as they change any."""
+    rest = [i for i in handed if hits[i].time > since]
+    reach = ANEW_SECONDS
+    while True:
+        near = [i for i in rest if hits[i].time <= since + reach]
+        fresh = assign_limbs([hits[i] for i in near], beats_a_bar, player)
+        anew = dict(zip(near, fresh, strict=True))
+        last = near[-AGREED_STROKES:]
+        if len(near) == len(rest) or all(anew[i].limb is hits[i].limb for i in last):
+            return anew
+        reach *= 2
+
+
+PLACES_AT_ONCE = 64
+
 
 def _first_late(
-    hits: Sequence[Hit], handed: Sequence[int], beats_a_bar: int, player: Player
+    hits: Sequence[Hit], handed: Sequence[int], since: float, beats_a_bar: int, player: Player
 ) -> tuple[list[int], list[int]] | None:
-    """The first place that no hand reaches, and the one before it, as indices of hits."""
+    """The first place that no hand reaches, and the one before it, as indices of hits.
+
+    since : seconds; places before that are known to be reached.
+    """
     at: dict[Place, list[int]] = defaultdict(list)
     for index in handed:
-        at[hits[index].place[:2]].append(index)
+        if hits[index].time > since - SETTLED_SECONDS:
+            at[hits[index].place[:2]].append(index)
     places = list(at)
-    strokes = [stroke_of([hits[i] for i in at[place]], beats_a_bar) for place in places]
-    hands = [tuple(limb for i in at[place] if (limb := hits[i].limb)) for place in places]
-    for index, cost in enumerate(step_costs(strokes, hands, player)):
-        if cost >= NEVER:
-            return at[places[index - 1]], at[places[index]]
+    first = 0
+    while first < len(places):
+        # Each hand has struck at most so many places ago, or so long ago that it has all the time.
+        there = places[max(0, first - PLACES_AT_ONCE // 2) : first + PLACES_AT_ONCE]
+        strokes = [stroke_of([hits[i] for i in at[place]], beats_a_bar) for place in there]
+        hands = [tuple(limb for i in at[place] if (limb := hits[i].limb)) for place in there]
+        for index, cost in enumerate(step_costs(strokes, hands, player)):
+            if cost >= NEVER:
+                return at[there[index - 1]], at[there[index]]
+        first += PLACES_AT_ONCE
     return None
 
 
