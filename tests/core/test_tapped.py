@@ -13,6 +13,7 @@ from orchesis.rhythm.tapped import on_taps
 from tests.composing import ROCK, song
 from tests.core.test_rewriting import by_time, readable
 
+I = Instrument  # noqa: E741
 GROOVE = {**ROCK, Instrument.KICK: "x.........x....."}
 
 
@@ -74,6 +75,26 @@ def test_eight_taps_are_enough_for_a_song_that_drifts(early):
     starts = np.array([bar.start for bar in laid.bars])
     assert all(np.abs(starts - bar.start).min() < 0.03 for bar in true.bars)
     assert by_time(laid) == by_time(true)
+
+
+def test_taps_on_one_and_three_stay_there_though_the_backbeat_is_louder():
+    true = played(drifting)
+    halves = beats_of(true)[::2]
+    laid = on_taps(without_grid(true), tapped_by_hand(halves[20:28]), 2)
+    assert np.quantile(off_by(laid, halves), 0.95) < 0.02
+    assert len(beats_of(laid)) == pytest.approx(len(halves), abs=3)
+
+
+def test_dotted_quarters_are_followed_through_their_eighths():
+    bars = [{I.HIHAT_CLOSED: "xxxxxx", I.SNARE: "...X..", I.KICK: "x....."}] * 40
+    made = song(bars, beats=2)
+    slower = replace(
+        made.with_hits(replace(hit, time=float(drifting(1.5 * hit.time))) for hit in made.hits),
+        duration=1.5 * made.duration,
+    )
+    felt = drifting(1.5 * beats_of(made))
+    laid = on_taps(without_grid(slower), tapped_by_hand(felt[30:38]), 2)
+    assert np.quantile(off_by(laid, felt), 0.95) < 0.02
 
 
 def test_among_the_taps_beats_are_finer_than_the_taps():

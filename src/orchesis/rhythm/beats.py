@@ -146,7 +146,17 @@ def draw_to_strokes(beats: Times, onsets: Sequence[Onset]) -> Times:
 
 
 def draw_to(beats: Times, times: Times, weights: npt.NDArray[np.float64]) -> Times:
-    """The same for strokes at these times, ascending, with these weights."""
+    """The same for strokes that are known by their times and weights alone.
+
+    Parameters
+    ----------
+    beats : shape (beats,), seconds, ascending.
+    times : shape (n,), seconds, ascending. weights : shape (n,), from 0 up.
+
+    Returns
+    -------
+    Shape (beats,), seconds.
+    """
     if len(beats) < 4 or not len(times):
         return beats
     pull, trust = np.zeros(len(beats)), np.full(len(beats), 0.02)

@@ -23,6 +23,7 @@ from orchesis.errors import InvalidTranscription
 from orchesis.music.values import Meter, ReadingSummary, Transcription
 from orchesis.rhythm.beats import Times, draw_to, tempo_of, track_beats
 from orchesis.rhythm.former import FormerGrid
+from orchesis.rhythm.levels import in_parts
 from orchesis.rhythm.rewrite import on_beats
 from orchesis.rhythm.strokes import Strokes, strokes_of
 from orchesis.rhythm.typed import with_fixed
@@ -61,6 +62,10 @@ PACE = 12
 
 PACE_RANGE = 1.3
 """So many times slower or faster than they were tapped may beats become."""
+
+SLOWEST_FOLLOWED = 0.6
+"""Seconds: slower beats are followed in halves or thirds. Of a pulse on one and three the loud
+strokes lie between the beats, and draw it there."""
 
 RATE = 100.0
 
@@ -265,10 +270,20 @@ def followed(inside: Times, strokes: Strokes, duration: float) -> tuple[Times, T
     -------
     Before and after, ascending; at the tempo of the nearest known ones where nothing is struck.
     """
+    known = inside
+    while float(np.median(np.diff(known))) > SLOWEST_FOLLOWED:
+        known = in_parts(known, _divided_in(known, strokes))
+    parts = (len(known) - 1) // (len(inside) - 1)
     end = max(duration, float(inside[-1]))
-    after = _onwards(inside, strokes, end)
-    turned = _onwards((end - inside)[::-1], strokes.turned(end), end)
-    return (end - turned)[::-1], after
+    after = _onwards(known, strokes, end)
+    turned = _onwards((end - known)[::-1], strokes.turned(end), end)
+    return (end - turned[parts - 1 :: parts])[::-1], after[parts - 1 :: parts]
+
+
+def _divided_in(beats: Times, strokes: Strokes) -> int:
+    """Whether more is struck on halves of these beats, or on thirds."""
+    on_beats_alone = strokes.on(beats)
+    return max((2, 3), key=lambda n: (strokes.on(in_parts(beats, n)) - on_beats_alone) / (n - 1))
 
 
 def _onwards(known: Times, strokes: Strokes, end: float) -> Times:
