@@ -40,6 +40,8 @@ PRIOR_WEIGHT = 0.15
 
 LEAST_PULSE = 0.02
 SNAP_SECONDS = 0.045
+"""From a beat: a stroke so near is one on it."""
+
 SMOOTHING_BEATS = 4
 STRAY_SECONDS = 0.008
 """Cauchy weights: a stroke so far off the line counts half."""

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from orchesis.listening.evidence import Evidence
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Hit, written
-from orchesis.rhythm.beats import Times
+from orchesis.rhythm.beats import SNAP_SECONDS, Times
 
 LOUD = {
     Instrument.KICK: 0.8,
@@ -21,9 +21,6 @@ LOUD = {
 }
 OTHERS, GHOSTS = 0.4, 0.15
 """How strongly a stroke says that there is a beat."""
-
-AT = 0.045
-"""Seconds from a beat within which a stroke is one on it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,8 +36,8 @@ class Strokes:
 
     def on(self, beats: Times) -> float:
         """How much is struck on these beats, all together."""
-        low = np.searchsorted(self.times, beats - AT)
-        high = np.searchsorted(self.times, beats + AT)
+        low = np.searchsorted(self.times, beats - SNAP_SECONDS)
+        high = np.searchsorted(self.times, beats + SNAP_SECONDS)
         summed = np.concatenate([[0.0], np.cumsum(self.weights)])
         return float((summed[high] - summed[low]).sum())
 

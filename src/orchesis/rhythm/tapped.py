@@ -21,7 +21,7 @@ import numpy.typing as npt
 
 from orchesis.errors import InvalidTranscription
 from orchesis.music.values import Meter, ReadingSummary, Transcription
-from orchesis.rhythm.beats import Times, draw_to, tempo_of, track_beats
+from orchesis.rhythm.beats import SNAP_SECONDS, Times, draw_to, tempo_of, track_beats
 from orchesis.rhythm.former import FormerGrid
 from orchesis.rhythm.levels import in_parts
 from orchesis.rhythm.rewrite import on_beats
@@ -46,9 +46,6 @@ STRAYS = 5
 
 REACH, REACH_BEATS = 0.12, 1 / 6
 """Seconds, and share of a beat, by which all taps may be off their strokes; the less of the two."""
-
-NEAR = 0.045
-"""Seconds from a tap, once that is taken away, in which a stroke is one on its beat."""
 
 TAP_SPREAD, STROKE_SPREAD = 0.02, 0.008
 """Seconds by which taps, and strokes, lie beside the beat."""
@@ -216,7 +213,7 @@ def settled(taps: Times, strokes: Strokes) -> Times:
     taps = taps + _off_by(taps, strokes)
     targets, trust = taps.copy(), np.full(len(taps), TAP_SPREAD**-2)
     for index, tap in enumerate(taps):
-        low, high = np.searchsorted(strokes.times, [tap - NEAR, tap + NEAR])
+        low, high = np.searchsorted(strokes.times, [tap - SNAP_SECONDS, tap + SNAP_SECONDS])
         if high > low:
             weights = strokes.weights[low:high]
             own = float(weights.max()) * STROKE_SPREAD**-2
