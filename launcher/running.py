@@ -49,8 +49,8 @@ is waited for as a page is."""
 
 STEPS_BACK = "ORCHESIS_STEP_BACK"
 """`no` in this variable of the environment: workers get as much of the processor as anything else.
-Where other programs keep a machine busy, what stands back behind all of them hardly gets on: half
-a minute of song took four minutes beside a dozen."""
+Where other programs keep a machine busy, a worker steps forward by itself after a while
+(`studio/priority.py`)."""
 
 
 @contextlib.contextmanager
@@ -105,6 +105,7 @@ def bring_up(
     roles : what this host does; the others are done by other hosts, on the same database, queue and
     store. The database is brought to this version by the host of the pages.
     """
+    tell_of_load()
     say("starting the database and the queue")
     services.start_database(supervisor, ports)
     services.start_redis(supervisor)
@@ -131,6 +132,20 @@ def bring_up(
         say("loading the demo songs; the worker listens to them now")
         manage(environment, "load_demo")
     wait_for_pages(ports, supervisor)
+
+
+BUSY_LOAD = 1.5
+"""Programs that want to run, for each core: from there on listening takes noticeably longer."""
+
+
+def tell_of_load() -> None:
+    """Say so where other programs keep this machine busy."""
+    load, cores = os.getloadavg()[0], len(os.sched_getaffinity(0))
+    if load > BUSY_LOAD * cores:
+        say(
+            f"this machine is busy (load {load:.0f} on {cores} cores): listening takes longer; "
+            "pages and edits come first"
+        )
 
 
 def steps_back(worker: Worker) -> int:

@@ -38,6 +38,9 @@ STOP_SECONDS = {
     "database": 20.0,
 }
 DEFAULT_STOP_SECONDS = 8.0
+FINISH_SECONDS = dict.fromkeys(("app", "app-2"), 1.5)
+"""Workers whose master was killed finish what they are at: somebody waits for it."""
+
 LOOK_EVERY = 0.3
 
 LARGEST_LOG = 16 * 1024**2
@@ -83,7 +86,7 @@ class Supervisor:
         LOGS.mkdir(mode=0o700, parents=True, exist_ok=True)
         with (LOGS / f"{name}.log").open("ab") as log:
             process = subprocess.Popen(
-                [*ENDS_WITH_US, "nice", "-n", str(niceness), *command],
+                [*ENDS_WITH_US, "nice", "-n", str(own_niceness(niceness)), *command],
                 cwd=ROOT,
                 env=environment,
                 stdin=subprocess.DEVNULL,
@@ -147,6 +150,7 @@ class Supervisor:
             )
             return
         say(f"the {child.name} ended and is started again")
+        let_finish(child.process.pid, FINISH_SECONDS.get(child.name, 0.0))
         end_group(child.process.pid)
         time.sleep(min(2.0, 0.1 * max(0, len(child.restarts) - 1)))
         try:
@@ -182,10 +186,35 @@ class Supervisor:
         self._write_down()
 
 
+def let_finish(pid: int, seconds: float) -> None:
+    """Wait until nothing of a child's session is left, at most so long."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        try:
+            os.killpg(pid, 0)
+        except (ProcessLookupError, PermissionError):
+            return
+        time.sleep(0.05)
+
+
 def end_group(pid: int) -> None:
     """End what is left of a child's session: workers whose master died hold its port."""
     with contextlib.suppress(ProcessLookupError, PermissionError):
         os.killpg(pid, signal.SIGKILL)
+
+
+AUTOGROUP = Path("/proc/sys/kernel/sched_autogroup_enabled")
+
+
+def own_niceness(niceness: int) -> int:
+    """What a process gets of its session's niceness: nothing where sessions have one of their own.
+
+    A session's can be taken back by anybody (`studio.priority`), a process's by root alone.
+    """
+    try:
+        return 0 if AUTOGROUP.read_text().strip() == "1" else niceness
+    except OSError:
+        return niceness
 
 
 def started_at(pid: int) -> str | None:

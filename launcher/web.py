@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Sequence
 from pathlib import Path
 
 from launcher.places import FRONTEND, MEDIA, PYTHON, ROOT, RUN, VENV, short_path
@@ -16,7 +17,10 @@ from launcher.services import Ports, program
 from launcher.supervisor import Supervisor
 
 WORKERS = 4
-HARD_SECONDS = 40
+MASTERS = ("app", "app-2")
+"""Two, each with half of the workers: while one that was killed comes back the other answers."""
+
+HARD_SECONDS = 60
 """A worker that has not answered by then is ended; `REQUEST_SECONDS` of the settings come first."""
 
 SIGN_INS_A_SECOND = 4
@@ -35,6 +39,12 @@ TOO_LARGE = (
     f"The file is larger than {LARGEST_UPLOAD_MB} MB, the most that is taken: shorten it, or "
     "export it as FLAC or MP3."
 )
+MOST_OF_A_PERSON = 128
+MOST_OF_AN_ADDRESS = 256
+"""Requests that are worked on or wait: far more than any page asks for. What is dear is counted by
+the application (`studio/api/in_flight.py`)."""
+
+IN_TURN = "Very many requests come from here. Try again in a second."
 TOO_MANY = "Very many people are signing in. Try again in a minute."
 
 IS_BEHIND_TLS = os.environ.get("ORCHESIS_HTTPS") == "1"
@@ -61,13 +71,14 @@ MIME_TYPES = {
 
 def start_web(supervisor: Supervisor, ports: Ports, environment: dict[str, str]) -> None:
     """Start both."""
-    app = short_path("web.sock")
-    command = [str(PYTHON), "-m", "gunicorn", "studio.wsgi", "--bind", f"unix:{app}"]
-    command += ["--config", str(ROOT / "studio" / "gunicorn_conf.py"), "--preload"]
-    command += ["--workers", str(WORKERS), "--timeout", str(HARD_SECONDS)]
-    command += ["--worker-tmp-dir", str(RUN), "--no-control-socket"]
-    supervisor.start("app", command, environment)
-    config = write_config(ports.web, app)
+    apps = [short_path(f"{name}.sock") for name in MASTERS]
+    for name, app in zip(MASTERS, apps, strict=True):
+        command = [str(PYTHON), "-m", "gunicorn", "studio.wsgi", "--bind", f"unix:{app}"]
+        command += ["--config", str(ROOT / "studio" / "gunicorn_conf.py"), "--preload"]
+        command += ["--workers", str(WORKERS // len(MASTERS)), "--timeout", str(HARD_SECONDS)]
+        command += ["--worker-tmp-dir", str(RUN), "--no-control-socket"]
+        supervisor.start(name, command, environment)
+    config = write_config(ports.web, apps)
     nginx = [program("nginx"), "-p", str(RUN), "-c", str(config), "-g", "daemon off;"]
     supervisor.start("web", nginx, dict(os.environ))
 
@@ -77,21 +88,21 @@ def problem(code: str, detail: str) -> str:
     return json.dumps({"code": code, "detail": detail}).replace("'", "\\'")
 
 
-def write_config(port: int, app: Path) -> Path:
+def write_config(port: int, apps: Sequence[Path]) -> Path:
     """Write nginx's configuration; gives back where it is."""
     folder = RUN / "nginx"
     folder.mkdir(exist_ok=True)
     for name in ("incoming", "waiting"):
         (folder / name).mkdir(exist_ok=True)
     path = folder / "nginx.conf"
-    path.write_text(config_text(port=port, app=app, folder=folder))
+    path.write_text(config_text(port=port, apps=apps, folder=folder))
     return path
 
 
-def config_text(*, port: int, app: Path, folder: Path) -> str:
+def config_text(*, port: int, apps: Sequence[Path], folder: Path) -> str:
     """The configuration.
 
-    port : on loopback. app : gunicorn's socket. folder : where nginx keeps what waits.
+    port : on loopback. apps : gunicorn's sockets. folder : where nginx keeps what waits.
     """
     policy = " ".join((ROOT / "studio" / "content-security-policy.txt").read_text().split())
     types = "\n".join(f"    {kind} {endings};" for kind, endings in MIME_TYPES.items())
@@ -102,6 +113,7 @@ def config_text(*, port: int, app: Path, folder: Path) -> str:
       add_header X-Content-Type-Options nosniff always;
       add_header X-Frame-Options DENY always;
       add_header Referrer-Policy same-origin always;"""
+    servers = "\n    ".join(f"server unix:{app} fail_timeout=0;" for app in apps)
     django = next((VENV / "lib").glob("python3*/site-packages/django"), VENV)
     dist = FRONTEND / "dist"
     return f"""
@@ -167,8 +179,16 @@ http {{
   {OUTER if IS_BEHIND_TLS else ""}
   limit_req_zone $server_name zone=doors:1m rate={SIGN_INS_A_SECOND}r/s;
   limit_req_status 429;
+  # Who is signed in counts by session, so that a class behind one address has room.
+  map $cookie_sessionid $person {{ "" $remote_addr; default $cookie_sessionid; }}
+  limit_conn_zone $person zone=people:4m;
+  limit_conn_zone $remote_addr zone=addresses:4m;
+  limit_conn_status 429;
 
-  upstream app {{ server unix:{app} fail_timeout=0; }}
+  upstream app {{
+    least_conn;
+    {servers}
+  }}
 
   server {{
     listen 127.0.0.1:{port} backlog=2048;
@@ -211,7 +231,13 @@ http {{
     }}
 
     location /api/ {{
+      limit_conn people {MOST_OF_A_PERSON};
+      limit_conn addresses {MOST_OF_AN_ADDRESS};
       proxy_pass http://app;
+      error_page 429 @in_turn;
+      error_page 400 408 414 431 494 /errors/unreadable;
+      error_page 413 @too_large;
+      error_page 500 502 504 @away;
     }}
     location /office/ {{
       # Django's admin, for the one who runs this server.
@@ -298,6 +324,11 @@ http {{
       default_type application/json;
       add_header Retry-After 20 always;
       return 429 '{problem("too_many", TOO_MANY)}';
+    }}
+    location @in_turn {{
+      default_type application/json;
+      add_header Retry-After 1 always;
+      return 429 '{problem("too_many", IN_TURN)}';
     }}
     location @refused {{
       default_type application/json;

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from pathlib import Path
 
 from django.conf import settings
-from django.db import DatabaseError
+from django.db import DatabaseError, connections
 from django.http import HttpRequest, HttpResponse
 
 from studio.api.problems import database_problem, is_told
@@ -49,8 +50,19 @@ class Ceiling:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer in time, or be stopped: `problems.failed` then says so."""
-        with ceiling(settings.REQUEST_SECONDS):
+        wall = settings.REQUEST_WALL_SECONDS
+        with ceiling(settings.REQUEST_SECONDS, wall=wall, on_stop=drop_connections):
             return self.get_response(request)
+
+
+def drop_connections() -> None:
+    """Let go of the database: what was asked of it may not have been answered yet.
+
+    Whatever was not committed is undone by the database, and the next request connects afresh.
+    """
+    for connection in connections.all(initialized_only=True):
+        with contextlib.suppress(Exception):
+            connection.close()
 
 
 class DatabaseAway:

@@ -146,6 +146,9 @@ class JobKind(models.TextChoices):
     LINE_UP = "line_up", "lining up a second recording"
     PRINT = "print", "printing the chart"
     MIX = "mix", "rendering a practice mix"
+    READ = "read", "reading a file of another program"
+    COMPARE = "compare", "reading a file beside a song"
+    EXPORT = "export", "packing all that is somebody's"
 
 
 class RunState(models.TextChoices):
@@ -207,7 +210,9 @@ class EditEntry(models.Model):
     """One edit as a value, with who made it; the client's id makes sending it twice harmless."""
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="edits")
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    """None: somebody whose account has ended."""
+
     client_id = models.UUIDField()
     bar_number = models.IntegerField()
     edit = models.JSONField()
@@ -231,7 +236,9 @@ class SongChange(models.Model):
     """
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="changes")
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    """None: somebody whose account has ended."""
+
     words = models.CharField(max_length=200)
     before = models.JSONField()
     after = models.JSONField()
@@ -296,6 +303,10 @@ class Account(models.Model):
     user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="account")
     skeleton = models.CharField(max_length=300, unique=True)
     is_demo = models.BooleanField(default=False)
+    # Of a visitor of the demo, who has copies of its songs: when they and the account go.
+    visit_ends_at = models.DateTimeField(null=True, db_index=True)
+    # Where mails shall go, until the link in a mail to it is opened.
+    unproved_email = models.EmailField(max_length=200, blank=True)
 
 
 class PracticeItem(models.Model):

@@ -6,11 +6,20 @@ import secrets
 import uuid
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import models
 from django.utils import timezone
 
+FORMER_MEMBER = "a former member"
+"""What stands for somebody whose account has ended, where what they did stays."""
+
 TOKEN_BYTES = 24
 """Of a link's secret: nobody finds one by trying."""
+
+
+def name_of(user: User | None) -> str:
+    """What somebody is called; those whose account has ended are called so."""
+    return user.get_username() if user is not None else FORMER_MEMBER
 
 
 def new_token() -> str:
@@ -186,7 +195,9 @@ class Wish(models.Model):
     group = models.ForeignKey(Group, models.CASCADE, related_name="wishes")
     title = models.CharField(max_length=200)
     performer = models.CharField(max_length=200, blank=True)
-    wisher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="wishes")
+    wisher = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="wishes"
+    )
     state = models.CharField(max_length=8, choices=WishState.choices, default=WishState.WISHED)
     reason = models.CharField(max_length=200, blank=True)
     song = models.ForeignKey("studio.Song", models.SET_NULL, null=True, related_name="wishes")
@@ -211,7 +222,9 @@ class Comment(models.Model):
 
     song = models.ForeignKey("studio.Song", models.CASCADE, related_name="comments")
     bar = models.IntegerField()
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="comments")
+    author = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="comments"
+    )
     answers = models.ForeignKey("self", models.CASCADE, null=True, related_name="thread")
     words = models.CharField(max_length=600)
     created_at = models.DateTimeField(auto_now_add=True)

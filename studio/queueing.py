@@ -45,10 +45,16 @@ QUEUE_OF = {
     JobKind.MIX: "render",
     JobKind.COPY: "small",
     JobKind.PREPARE: "small",
+    JobKind.READ: "small",
+    JobKind.COMPARE: "small",
+    JobKind.EXPORT: "render",
 }
 """Long work and short work have workers of their own: a page is not printed after an album."""
 
-WAITED_FOR = (JobKind.PRINT, JobKind.MIX)
+WAITED_FOR = (JobKind.PRINT, JobKind.MIX, JobKind.READ, JobKind.COMPARE, JobKind.EXPORT)
+RUNS = (JobKind.LISTEN, JobKind.READ)
+"""By which a song gets its chart: how far the newest of them is stands on the shelf."""
+
 """Somebody sits before these: they go before what is made in advance."""
 
 GOES_ON = "It was interrupted and goes on by itself."
@@ -174,6 +180,25 @@ def latest_job(
     return job
 
 
+TELL_FOR = timedelta(seconds=20)
+"""For so long a failure is told; who asks later has it tried again."""
+
+
+def has_just_failed(job: Job) -> bool:
+    """Whether a job has ended otherwise than well, and only just."""
+    ended = job.finished_at
+    late = ended is not None and timezone.now() - ended > TELL_FOR
+    return job.state not in (*OPEN_STATES, RunState.DONE) and not late
+
+
+def latest_run(song: Song) -> Job | None:
+    """The newest job by which a song gets its chart; one whose worker died is taken up again."""
+    job = song.jobs.filter(kind__in=RUNS, source=None).first()
+    if job is not None and job.is_stale:
+        take_up(job)
+    return job
+
+
 def take_up(job: Job) -> None:
     """Queue a job again whose worker died; end it where that has happened too often."""
     state, message = RunState.QUEUED, GOES_ON
@@ -210,10 +235,10 @@ def take_up_all() -> int:
     return len(jobs)
 
 
-def cancel_job(song: Song, kind: JobKind = JobKind.LISTEN) -> Job:
+def cancel_run(song: Song) -> Job:
     """Stop a song's job: at once when it is waiting, within a second when it is at work."""
     with transaction.atomic():
-        job = song.jobs.select_for_update().filter(kind=kind).first()
+        job = song.jobs.select_for_update().filter(kind__in=RUNS).first()
         if job is None or job.state not in OPEN_STATES:
             raise NotNow("nothing is running for this song")
         job.cancel_requested = True

@@ -22,6 +22,11 @@ BEHIND_OUR_PROXY = os.environ.get("ORCHESIS_PROXY") == "1"
 """Our own nginx is in front: it says where a request comes from, and serves files for us."""
 
 REQUEST_SECONDS = 15.0
+"""Of the processor, for one request: a busy machine stops nobody's."""
+
+REQUEST_WALL_SECONDS = 40.0
+"""And by the clock, for what waits."""
+
 ROOM_KEPT_BYTES = int(float(os.environ.get("ORCHESIS_ROOM_KEPT_MB", "256")) * 1024**2)
 """So much of the disk is left to what people decide: recordings and caches do not take it."""
 
@@ -213,6 +218,9 @@ EMAIL_USE_TLS = os.environ.get("ORCHESIS_MAIL_TLS", "") == "1"
 DEFAULT_FROM_EMAIL = os.environ.get("ORCHESIS_MAIL_FROM", "orchesis@localhost")
 MAILS_ARE_KEPT = not EMAIL_HOST
 """Where no server is configured mails go to a folder, and a page of this machine shows them."""
+
+MAILS_ARE_SHOWN = MAILS_ARE_KEPT and not os.environ.get("ORCHESIS_HOSTS")
+"""Where a host name is configured others reach this server: the page is closed then."""
 
 EMAIL_BACKEND = (
     "django.core.mail.backends.filebased.EmailBackend"

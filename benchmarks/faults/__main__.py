@@ -8,7 +8,18 @@ import time
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks.faults import apart, bodies, crowd, disk, frozen, hostile, hosts, kills, week
+from benchmarks.faults import (
+    apart,
+    bodies,
+    crowd,
+    disk,
+    frozen,
+    hostile,
+    hosts,
+    kills,
+    senders,
+    week,
+)
 from benchmarks.faults.stack import Check, Stack, running
 
 
@@ -30,6 +41,7 @@ def main() -> int:
     with running() as stack:
         together: dict[str, Callable[[Stack], list[Check]]] = {
             "bodies": bodies.measure,
+            "senders": senders.measure,
             "crowd": crowd.measure,
             "frozen": frozen.measure,
             "hostile": hostile.measure,

@@ -83,7 +83,7 @@ def _requests(person: Person, url: str) -> list[tuple[str, Any]]:
 
 def _largest_worker(stack: Stack) -> float:
     sizes = [0.0]
-    for pid in stack.workers_of("app"):
+    for pid in [*stack.workers_of("app"), *stack.workers_of("app-2")]:
         sizes.append(psutil.Process(pid).memory_info().rss / 1024**2)
     return max(sizes)
 

@@ -24,7 +24,18 @@ from benchmarks.long_score import SIXTY_BARS, long_score
 from orchesis.music.json import dumps
 
 KILLS = 200
-PARTS = ("database", "queue", "app", "web", "worker", "engraver", "renderer", "helper", "keeper")
+PARTS = (
+    "database",
+    "queue",
+    "app",
+    "app-2",
+    "web",
+    "worker",
+    "engraver",
+    "renderer",
+    "helper",
+    "keeper",
+)
 LAUNCHER_KILLS = 2
 MOST_BACK_SECONDS = 10.0
 WORK_SECONDS = 240.0

@@ -13,6 +13,7 @@ export const router = createRouter({
     { path: '/account', component: () => import('./account/AccountPage.vue') },
     { path: '/forgot', component: () => import('./account/ForgotPage.vue'), meta: { open: true } },
     { path: '/reset/:number/:token', component: () => import('./account/ForgotPage.vue'), props: true, meta: { open: true } },
+    { path: '/confirm-email/:token', component: () => import('./account/ConfirmEmailPage.vue'), props: true, meta: { open: true } },
     { path: '/mails', component: () => import('./account/MailsPage.vue'), meta: { open: true } },
     { path: '/shared/:token', component: () => import('./share/SharedPage.vue'), props: true, meta: { open: true } },
     { path: '/:rest(.*)*', component: () => import('./base/NotFoundPage.vue'), meta: { open: true } },

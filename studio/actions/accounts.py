@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import csv
+import hashlib
 import io
 import json
 import re
-import tempfile
 import zipfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import IO
 
 from django.conf import settings
@@ -15,6 +17,7 @@ from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
 from django.contrib.auth.tokens import default_token_generator
 from django.contrib.sessions.models import Session
+from django.core import signing
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
 from django.db import IntegrityError, transaction
@@ -22,13 +25,16 @@ from django.db.models import QuerySet
 from django.utils.encoding import force_bytes, force_str
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
-from orchesis.errors import Missing
+from orchesis.errors import Missing, OrchesisError
+from studio import artefacts
 from studio.actions.exchange import bundle_of
 from studio.actions.importing import delete_song
-from studio.models import Account, PracticeEntry, Song
+from studio.models import OPEN_STATES, Account, JobKind, PracticeEntry, Song
 from studio.names import check_name, skeleton
 from studio.people import OpenSession
-from studio.queueing import NotNow
+from studio.queueing import NotNow, has_just_failed, queue_job, take_up
+from studio.spreadsheets import plain_cell
+from studio.storage import PARTIAL_SUFFIX, need_room, removed_at_the_end, told_when_full
 
 TAKEN = "That name is taken, or one that looks just like it."
 DEMO_NAMES = ("demo", "demo-songs", "demo-songs-2", "demo-songs-3")
@@ -36,6 +42,10 @@ DEMO_NAMES = ("demo", "demo-songs", "demo-songs-2", "demo-songs-3")
 
 RESET_PAGE = "/reset/"
 """Where the link of a mail leads: account and secret come after it."""
+
+PROOF_PAGE = "/confirm-email/"
+PROOF_SALT = "email"
+PROOF_SECONDS = 3 * 24 * 3600
 
 LONGEST_BROWSER = 120
 
@@ -47,13 +57,13 @@ def check_free(name: str) -> None:
         raise ValidationError(TAKEN)
 
 
-def make_account(name: str, password: str, email: str = "") -> User:
+def make_account(name: str, password: str) -> User:
     """Make an account. Raises ValidationError with sentences for a person."""
     check_free(name)
     validate_password(password, User(username=name))
     try:
         with transaction.atomic():
-            user = User.objects.create_user(name, email=email, password=password)
+            user = User.objects.create_user(name, password=password)
             Account.objects.create(user=user, skeleton=skeleton(name))
     except IntegrityError as error:
         raise ValidationError(TAKEN) from error
@@ -65,7 +75,7 @@ def demo_account() -> User:
 
     A name that a person has taken, before such names were kept for the house, stays theirs.
     """
-    found = User.objects.filter(account__is_demo=True).first()
+    found = User.objects.filter(account__is_demo=True, account__visit_ends_at=None).first()
     if found is not None:
         return found
     for name in DEMO_NAMES:
@@ -90,6 +100,48 @@ def change_password(user: User, old: str, new: str) -> None:
     validate_password(new, user)
     user.set_password(new)
     user.save(update_fields=["password"])
+
+
+def ask_for_proof(user: User, email: str, address: str) -> None:
+    """Send a mail to an address that somebody says is theirs; it counts once its link was opened.
+
+    address : of this server, as its pages have it. Nobody's other address is touched until then.
+    """
+    Account.objects.filter(user=user).update(unproved_email=email)
+    token = signing.dumps([user.pk, email], salt=PROOF_SALT)
+    send_mail(
+        "Confirm your email address for Orchesis",
+        f"Hello {user.get_username()},\n\nopen this link to confirm that this address is yours. "
+        f"It works for three days:\n\n{address}{PROOF_PAGE}{token}\n\n"
+        "If you did not ask for this, ignore this message: nothing will be sent here again.\n",
+        settings.DEFAULT_FROM_EMAIL,
+        [email],
+    )
+
+
+def prove_email(token: str) -> User:
+    """The link of that mail was opened: from now on mails go there.
+
+    Raises Missing where the link is too old, or another address was given since.
+    """
+    try:
+        number, email = signing.loads(token, salt=PROOF_SALT, max_age=PROOF_SECONDS)
+    except (signing.BadSignature, ValueError, TypeError) as error:
+        raise Missing("this link has expired: enter your email address again") from error
+    account = Account.objects.filter(user=number, unproved_email=email).select_related("user")
+    found = account.first()
+    if found is None or not email:
+        raise Missing("this link was used already, or you have entered another address since")
+    with transaction.atomic():
+        Account.objects.filter(pk=found.pk).update(unproved_email="")
+        User.objects.filter(pk=found.user_id).update(email=email)
+    return found.user
+
+
+def forget_email(user: User) -> None:
+    """Mails go nowhere any more."""
+    Account.objects.filter(user=user).update(unproved_email="")
+    User.objects.filter(pk=user.pk).update(email="")
 
 
 def send_reset(name: str, address: str) -> None:
@@ -159,12 +211,71 @@ def sign_out_everywhere(user: User, but: str | None = None) -> int:
     return ended
 
 
-def export_all(user: User) -> IO[bytes]:
-    """All that is somebody's, in one ZIP file: each song's bundle, the log, what the account is."""
-    target = tempfile.TemporaryFile()  # noqa: SIM115
+def exported(user: User) -> Path | None:
+    """All that is somebody's, in one ZIP file; None while a worker packs it, from this moment on.
+
+    Raises OrchesisError where packing it has just failed.
+    """
+    first = _own(user).first()
+    if first is None:
+        raise Missing("there is nothing of yours here yet")
+    path = _export_path(user, first, _export_stamp(user))
+    if artefacts.have(path):
+        return path
+    options = {"user": user.pk, "stamp": _export_stamp(user)}
+    with transaction.atomic():
+        Song.objects.select_for_update().only("pk").get(pk=first.pk)
+        job = first.jobs.filter(kind=JobKind.EXPORT).first()
+        if job is not None and job.is_stale:
+            take_up(job)
+        if job is not None and job.state in OPEN_STATES:
+            return None
+        if job is not None and job.options == options and has_just_failed(job):
+            raise OrchesisError(job.message or "Your data could not be packed. Try again.")
+        queue_job(first, JobKind.EXPORT, options=options)
+    return None
+
+
+def _export_path(user: User, first: Song, stamp: str) -> Path:
+    """Beside the files of the oldest song; never handed out but by its owner's account."""
+    return first.folder / "prints" / f"export-{user.pk}-{stamp}.zip"
+
+
+def _export_stamp(user: User) -> str:
+    """Another whenever something of it is another."""
+    songs = _own(user).values_list("pk", "revision", "title", "updated_at")
+    told = [user.get_username(), user.email, *map(str, songs)]
+    told += map(str, PracticeEntry.objects.filter(owner=user).values_list("pk").order_by("pk"))
+    told += [str(one) for one in user.comments.values_list("pk")]
+    told += [str(one) for one in user.kits.values_list("pk", "values")]
+    return hashlib.sha256("|".join(told).encode()).hexdigest()[:16]
+
+
+def make_export(user: User, stamp: str, report: Callable[[float], None]) -> None:
+    """Pack it, where `exported` looks for it; what was packed before goes."""
+    first = _own(user).first()
+    if first is None:
+        raise Missing("there is nothing of yours here any more")
+    path = _export_path(user, first, stamp)
+    songs = list(_own(user).filter(revision__gt=0))
+    need_room(sum(song.source_bytes + 1_000_000 for song in songs), "your data was not packed")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    for old in path.parent.glob(f"export-{user.pk}-*.zip"):
+        artefacts.withdraw(old)
+    partial = path.with_name(path.name + PARTIAL_SUFFIX)
+    with told_when_full("your data was not packed"), removed_at_the_end(partial):
+        with partial.open("wb") as target:
+            _pack(user, songs, target, report)
+        partial.replace(path)
+
+
+def _pack(
+    user: User, songs: Sequence[Song], target: IO[bytes], report: Callable[[float], None]
+) -> None:
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as folder:
         taken: set[str] = set()
-        for song in _own(user).filter(revision__gt=0):
+        for index, song in enumerate(songs):
+            report(0.05 + 0.9 * index / len(songs))
             name = re.sub(r"[^\w .-]+", "_", song.title).strip(" .")[:80] or "song"
             while name.lower() in taken:
                 name += "_"
@@ -174,8 +285,6 @@ def export_all(user: User) -> IO[bytes]:
                     place.write(chunk)
         folder.writestr("practice.csv", _log_of(user))
         folder.writestr("account.json", json.dumps(_account_of(user), ensure_ascii=False, indent=1))
-    target.seek(0)
-    return target
 
 
 def _own(user: User) -> QuerySet[Song]:
@@ -189,8 +298,7 @@ def _log_of(user: User) -> str:
     rows.writerow(("played_at", "song", "title", "bpm", "loops", "minutes", "feeling"))
     for entry in PracticeEntry.objects.filter(owner=user).select_related("song"):
         song = entry.song.title
-        # A spreadsheet would take what begins so for a formula.
-        cells = [f"'{one}" if one[:1] in "=+-@" else one for one in (song, entry.title)]
+        cells = [plain_cell(one) for one in (song, entry.title)]
         rows.writerow(
             (
                 entry.played_at.isoformat(),

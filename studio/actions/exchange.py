@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import shutil
 import subprocess
 import tempfile
-from collections.abc import Callable
+import uuid
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
@@ -17,19 +19,22 @@ from django.db import transaction
 
 from orchesis.audio.decode import SUFFIXES, probe
 from orchesis.errors import OrchesisError
-from orchesis.exchange.bundle import BUNDLE_SUFFIX, Bundle, read_bundle, write_bundle
+from orchesis.exchange.bundle import BUNDLE_SUFFIX, DAMAGED, write_bundle
+from orchesis.exchange.guarded import read_bundle_guarded, read_part_guarded
 from orchesis.exchange.imported import LARGEST_FILE, Imported, Refused
 from orchesis.exchange.line_up import LinedUp, line_up
-from orchesis.exchange.read import ENDINGS, read_part
+from orchesis.exchange.read import ENDINGS, SNIFFED, need_score
+from orchesis.music.json import dumps, loads
 from orchesis.music.values import Transcription
 from studio import artefacts
 from studio.actions.action import WholeSong
-from studio.actions.importing import import_recording
+from studio.actions.importing import import_recording, keep_upload
 from studio.actions.locking import lock_song
 from studio.actions.quotas import hold_quota, need_quota
 from studio.actions.store import OURS, write_first
-from studio.models import EditEntry, JobKind, Song, SongChange
-from studio.queueing import queue_job
+from studio.models import OPEN_STATES, EditEntry, JobKind, Song, SongChange
+from studio.people import name_of
+from studio.queueing import NotNow, has_just_failed, queue_job, take_up
 from studio.storage import need_room, told_when_full, write_whole
 from studio.values.stored import load_transcription
 
@@ -42,43 +47,137 @@ SILENCE_SECONDS = 1.0
 """After the last bar of a song without a recording."""
 
 FFMPEG_SECONDS = 60
+INCOMING, COMPARED = "incoming", "compared"
+"""Folders of a song: what is about to be read, and what was read beside it."""
+
+COMPARED_KEPT = 4
+LOOKED_AT = 8
+Before = Callable[[], None]
 
 
-def import_any(owner: User, upload: File[bytes], title: str = "") -> Song:
+def import_any(owner: User, upload: File[bytes], title: str = "", *, again: bool = False) -> Song:
     """Store a recording, a part of another program, or a bundle, by the ending of its name.
 
-    Raises RefusedAudio, Refused or DiskFull, and leaves nothing behind.
+    again : take a recording that is on the shelf already once more.
+
+    Raises RefusedAudio, Refused, SameRecording or DiskFull, and leaves nothing behind.
     """
     suffix = Path((upload.name or "").lower()).suffix
     if suffix == BUNDLE_SUFFIX:
-        return import_bundle(owner, upload)
+        return queue_file(owner, upload, "bundle", title)
     if suffix in ENDINGS:
-        return import_part(owner, upload, title)
-    return import_recording(owner, upload, title)
+        return queue_file(owner, upload, "part", title)
+    return import_recording(owner, upload, title, again=again)
 
 
-def part_of(upload: File[bytes]) -> Imported:
-    """The drum part in an upload. Raises Refused."""
-    if upload.size > LARGEST_FILE:
-        raise Refused("This file is larger than any score: at most 20 MB are read.")
-    return read_part(upload.read(), Path(upload.name or "part").name)
+def queue_file(owner: User, upload: File[bytes], kind: str, title: str = "") -> Song:
+    """A song that is about to be read from a file of another program, by a worker.
 
-
-def import_part(owner: User, upload: File[bytes], title: str = "") -> Song:
-    """A song from a part alone, without a recording: its kit is what one hears."""
-    part = part_of(upload)
-    score = part.song
+    kind : part or bundle. Raises Refused for what is plainly none, and leaves nothing behind.
+    """
+    name = Path((upload.name or kind).replace("\\", "/")).name[:255]
+    if kind == "part":
+        need_part(upload)
+    elif upload.read(2) != b"PK":
+        raise Refused(DAMAGED)
+    upload.seek(0)
+    need_room(upload.size, FULL)
+    need_quota(owner, songs=1, size=upload.size if kind == "bundle" else 0)
     song = Song(
         owner=owner,
-        title=(title.strip() or score.title or "Untitled")[:200],
-        file_name=Path(upload.name or "part").name[:255],
+        title=(title.strip() or Path(name).stem or "Untitled")[:200],
+        file_name=name,
         suffix="",
-        duration=score.duration + SILENCE_SECONDS,
     )
-    need_room(round(song.duration * 2000), FULL)
-    need_quota(owner, songs=1)
-    _stored(song, score, lambda: prepare_silence(song))
+    path = song.folder / INCOMING / f"{uuid.uuid4().hex}{Path(name).suffix.lower()}"
+    try:
+        with told_when_full(FULL):
+            path.parent.mkdir(parents=True)
+            keep_upload(upload, path)
+        with transaction.atomic():
+            hold_quota(owner)
+            need_quota(owner, songs=1)
+            song.save()
+            artefacts.publish(song)
+            file = path.relative_to(song.folder).as_posix()
+            options = {"kind": kind, "file": file, "name": name, "title": title.strip()[:200]}
+            queue_job(song, JobKind.READ, options=options)
+    except BaseException:
+        shutil.rmtree(song.folder, ignore_errors=True)
+        raise
     return song
+
+
+def need_part(upload: File[bytes]) -> None:
+    """Raise Refused for what is too large for any score, or plainly none."""
+    if upload.size > LARGEST_FILE:
+        raise Refused("This file is larger than any score: at most 8 MB are read.")
+    need_score(upload.read(SNIFFED), upload.name or "part")
+    upload.seek(0)
+
+
+def shelve_part(song: Song, path: Path, options: Mapping[str, Any], before: Before) -> None:
+    """Make a song of a part alone, without a recording: its kit is what one hears.
+
+    before : called inside the transaction; what it raises leaves everything as it was.
+    """
+    score = read_part_guarded(path, str(options["name"])).song
+    song.title = (str(options["title"]) or score.title or song.title)[:200]
+    song.duration = score.duration + SILENCE_SECONDS
+    need_room(round(song.duration * 2000), FULL)
+    with told_when_full(FULL):
+        prepare_silence(song)
+    with transaction.atomic():
+        before()
+        _write(song, score, {})
+
+
+def shelve_bundle(song: Song, path: Path, options: Mapping[str, Any], before: Before) -> None:
+    """Make a song of a bundle of this or another installation. Its recording is listened to anew.
+
+    What comes of that is offered, as ever with songs that have a chart; nothing is changed by it.
+    """
+    with told_when_full(FULL):
+        bundle = read_bundle_guarded(path, song.folder / "source")
+    score = bundle.song
+    song.suffix = bundle.suffix
+    song.title = (score.title or "Untitled")[:200]
+    song.file_name = bundle.recording or "bundle"
+    if bundle.recording:
+        song.duration = probe(song.source_path).duration or score.duration
+        song.source_bytes = song.source_path.stat().st_size
+    else:
+        song.duration = score.duration + SILENCE_SECONDS
+        prepare_silence(song)
+    log = json.dumps(bundle.log[:MOST_LOGGED], ensure_ascii=False)
+    with told_when_full(FULL):
+        write_whole(song.folder / LOG_BEFORE, log.encode())
+    ours = {name: bundle.decisions[name] for name in OURS if name in bundle.decisions}
+    with transaction.atomic():
+        before()
+        hold_quota(song.owner)
+        minutes = song.duration / 60 if song.suffix else 0.0
+        need_quota(song.owner, size=song.source_bytes, minutes=minutes)
+        _write(song, score, _checked(ours))
+        if bundle.recording:
+            if not artefacts.is_there(song.listening_path):
+                queue_job(song, JobKind.COPY)
+            queue_job(song, JobKind.LISTEN)
+
+
+def _write(song: Song, score: Transcription, ours: Mapping[str, Any]) -> None:
+    """Put the notes of a song that has none into rows, within the caller's transaction."""
+    locked, rows = lock_song(song)
+    if locked.has_score:
+        raise NotNow("this song has been read already")
+    for name in ("title", "file_name", "suffix", "duration", "source_bytes"):
+        setattr(locked, name, getattr(song, name))
+    locked.save(update_fields=["title", "file_name", "suffix", "duration", "source_bytes"])
+    artefacts.publish(locked)
+    write_first(locked, rows, score)
+    if ours:
+        locked.header = {**(locked.header or {}), **ours}
+        locked.save(update_fields=["header"])
 
 
 def prepare_silence(song: Song) -> None:
@@ -93,62 +192,53 @@ def prepare_silence(song: Song) -> None:
     write_whole(song.peaks_path, bytes(int(song.duration * 100)))
 
 
-def _stored(song: Song, score: Transcription, prepare: Callable[[], None]) -> None:
-    """Put a new song with its notes into rows, all or nothing."""
-    try:
-        with told_when_full(FULL):
-            song.folder.mkdir(parents=True, exist_ok=True)
-            prepare()
-        with transaction.atomic():
-            hold_quota(song.owner)
-            # A recording that comes along is listened to.
-            minutes = song.duration / 60 if song.suffix else 0.0
-            need_quota(song.owner, songs=1, size=song.source_bytes, minutes=minutes)
-            song.save()
-            artefacts.publish(song)
-            write_first(*lock_song(song), score)
-    except BaseException:
-        shutil.rmtree(song.folder, ignore_errors=True)
-        raise
-    song.refresh_from_db()
+def compared_part(song: Song, upload: File[bytes]) -> Imported | None:
+    """The drum part in a file that is laid beside a song; None while a worker reads it.
 
-
-def import_bundle(owner: User, upload: IO[bytes] | File[bytes]) -> Song:
-    """A song from a bundle of this or another installation. Its recording is listened to anew.
-
-    What comes of that is offered, as ever with songs that have a chart; nothing is changed by it.
+    Raises Refused where it is none, OrchesisError where reading it has just failed.
     """
-    song = Song(owner=owner, file_name="bundle", suffix="")
-    need_room(getattr(upload, "size", 0) or 0, FULL)
-    need_quota(owner, songs=1, size=getattr(upload, "size", 0) or 0)
-    try:
-        with told_when_full(FULL):
-            song.folder.mkdir(parents=True)
-            bundle = read_bundle(_file(upload), song.folder / "source")
-        song.suffix = bundle.suffix
-        score = bundle.song
-        song.title = (score.title or "Untitled")[:200]
-        song.file_name = bundle.recording or "bundle"
-        if bundle.recording:
-            song.duration = probe(song.source_path).duration or score.duration
-            song.source_bytes = song.source_path.stat().st_size
-        else:
-            song.duration = score.duration + SILENCE_SECONDS
-        _stored(song, score, lambda: _prepared(song, bundle))
-    except BaseException:
-        shutil.rmtree(song.folder, ignore_errors=True)
-        raise
-    ours = {name: bundle.decisions[name] for name in OURS if name in bundle.decisions}
+    need_part(upload)
+    name = Path((upload.name or "part").replace("\\", "/")).name[:120]
+    body = upload.read()
+    key = hashlib.sha256(body + name.encode()).hexdigest()[:24]
+    answer = song.folder / COMPARED / f"{key}.json"
+    if artefacts.have(answer):
+        read = json.loads(answer.read_bytes())
+        if "refused" in read:
+            raise Refused(read["refused"])
+        return Imported(loads(read["song"]), tuple(read["remarks"]))
+    path = answer.with_suffix(Path(name).suffix.lower() or ".xml")
+    options = {"file": path.relative_to(song.folder).as_posix(), "name": name}
     with transaction.atomic():
-        locked, _ = lock_song(song)
-        locked.header = {**(locked.header or {}), **_checked(ours)}
-        locked.save(update_fields=["header"])
-        if bundle.recording:
-            if not artefacts.is_there(song.listening_path):
-                queue_job(locked, JobKind.COPY)
-            queue_job(locked, JobKind.LISTEN)
-    song.refresh_from_db()
-    return song
+        Song.objects.select_for_update().only("pk").get(pk=song.pk)
+        recent = song.jobs.filter(kind=JobKind.COMPARE)[:LOOKED_AT]
+        job = next((one for one in recent if one.options == options), None)
+        if job is not None and job.is_stale:
+            take_up(job)
+        if job is not None and job.state in OPEN_STATES:
+            return None
+        if job is not None and has_just_failed(job):
+            raise OrchesisError(job.message or "The file could not be read. Try again.")
+        with told_when_full("this file was not read"):
+            path.parent.mkdir(exist_ok=True)
+            write_whole(path, body)
+        artefacts.publish(song)
+        queue_job(song, JobKind.COMPARE, options=options)
+    return None
+
+
+def keep_compared(song: Song, path: Path, name: str) -> None:
+    """Read a file that is laid beside a song, and keep what is in it; the oldest go."""
+    try:
+        part = read_part_guarded(path, name)
+        told: dict[str, Any] = {"song": dumps(part.song), "remarks": list(part.remarks)}
+    except Refused as error:
+        told = {"refused": str(error)}
+    write_whole(path.with_suffix(".json"), json.dumps(told, ensure_ascii=False).encode())
+    artefacts.withdraw(path)
+    kept = sorted(path.parent.glob("*.json"), key=lambda one: one.stat().st_mtime_ns)
+    for old in kept[:-COMPARED_KEPT]:
+        artefacts.withdraw(old)
 
 
 def _checked(ours: dict[str, Any]) -> dict[str, Any]:
@@ -158,19 +248,6 @@ def _checked(ours: dict[str, Any]) -> dict[str, Any]:
         for name, words in ours.items()
         if isinstance(words, list)
     }
-
-
-def _file(upload: IO[bytes] | File[bytes]) -> IO[bytes]:
-    inner = getattr(upload, "file", upload)
-    inner.seek(0)
-    return inner
-
-
-def _prepared(song: Song, bundle: Bundle) -> None:
-    if not bundle.recording:
-        prepare_silence(song)
-    log = json.dumps(bundle.log[:MOST_LOGGED], ensure_ascii=False)
-    write_whole(song.folder / LOG_BEFORE, log.encode())
 
 
 def bundle_of(song: Song) -> IO[bytes]:
@@ -204,7 +281,7 @@ def _log(song: Song) -> list[dict[str, Any]]:
     since = [
         {
             "at": entry.created_at.isoformat(),
-            "by": entry.author.get_username(),
+            "by": name_of(entry.author),
             "bar": entry.bar_number,
             "words": entry.words,
             "undone": entry.undone,
@@ -215,7 +292,7 @@ def _log(song: Song) -> list[dict[str, Any]]:
     since += [
         {
             "at": change.created_at.isoformat(),
-            "by": change.author.get_username(),
+            "by": name_of(change.author),
             "words": change.words,
             "undone": change.undone,
         }

@@ -97,10 +97,24 @@ def join(user: User, token: str) -> Group:
 
 
 def leave(group: Group, member: Member) -> None:
-    """Somebody is a member no longer; his log stays his. Raises NotNow for the one who leads."""
+    """Somebody is a member no longer; their log stays theirs, their songs go with them.
+
+    What was given of those songs is withdrawn. Raises NotNow for the one who leads.
+    """
     if member.user_id == group.owner_id:
         raise NotNow(f"you lead this {group.kind}: remove it, or make somebody else lead it")
-    member.delete()
+    with transaction.atomic():
+        group.songs.filter(song__owner=member.user_id).delete()
+        given = group.assignments.filter(song__owner=member.user_id, withdrawn_at=None)
+        given.update(withdrawn_at=timezone.now())
+        member.delete()
+
+
+def take_song_off(group: Group, song: Song) -> None:
+    """A song leaves a list, and what was given of it is withdrawn."""
+    with transaction.atomic():
+        group.songs.filter(song=song).delete()
+        group.assignments.filter(song=song, withdrawn_at=None).update(withdrawn_at=timezone.now())
 
 
 def put_song(group: Group, user: User, song_id: uuid.UUID, role: SeatRole) -> GroupSong:
@@ -222,7 +236,7 @@ def settle_wish(
     wish.state = WishState(state)
     wish.reason = reason.strip()
     if song is not None:
-        wish.song = Song.objects.filter(pk=song, owner=user).first()
+        wish.song = Song.objects.filter(pk=song, owner=user, is_copy_for=None).first()
         if wish.song is None:
             raise Missing("there is no such song on your shelf")
     wish.save(update_fields=["state", "reason", "song"])

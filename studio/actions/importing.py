@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 import shutil
 from pathlib import Path
+from typing import IO
 
 from django.contrib.auth.models import User
 from django.core.files import File
@@ -11,7 +13,7 @@ from django.core.files.uploadedfile import TemporaryUploadedFile
 from django.db import transaction
 
 from orchesis.audio.decode import SUFFIXES, probe
-from orchesis.errors import RefusedAudio
+from orchesis.errors import OrchesisError, RefusedAudio
 from orchesis.music.titles import title_of
 from studio import artefacts
 from studio.actions.groups import given_words
@@ -21,16 +23,34 @@ from studio.queueing import NotNow, queue_job
 from studio.storage import need_room, told_when_full
 
 FULL = "this recording was not stored"
+MOST_ALIKE = 3
+"""Recordings of one length that are compared with a new one."""
 
 
-def import_recording(owner: User, upload: File[bytes], title: str = "") -> Song:
+class SameRecording(OrchesisError):
+    """A recording that is on the shelf already. `song`: which."""
+
+    def __init__(self, song: Song) -> None:
+        super().__init__(f"This recording is on your shelf already: “{song.title}”.")
+        self.song = song
+
+
+def import_recording(
+    owner: User, upload: File[bytes], title: str = "", *, again: bool = False
+) -> Song:
     """Store an uploaded recording and queue its listening run.
 
-    Raises RefusedAudio, NotNow or DiskFull, and leaves nothing behind, when it cannot be taken.
+    again : also where the same recording is on the shelf already.
+
+    Raises RefusedAudio, SameRecording, NotNow or DiskFull, and leaves nothing behind, when it
+    cannot be taken.
     """
     name, suffix = checked_name(upload)
     need_room(upload.size, FULL)
     need_quota(owner, songs=1, size=upload.size)
+    same = None if again else same_recording(owner, upload)
+    if same is not None:
+        raise SameRecording(same)
     song = Song(
         owner=owner,
         title=(title.strip() or title_of(Path(name)) or "Untitled")[:200],
@@ -54,6 +74,35 @@ def import_recording(owner: User, upload: File[bytes], title: str = "") -> Song:
         shutil.rmtree(song.folder, ignore_errors=True)
         raise
     return song
+
+
+def same_recording(owner: User, upload: File[bytes]) -> Song | None:
+    """The song on somebody's shelf that has just these bytes as its recording.
+
+    Only songs whose recording is as long are looked at, so that hardly any file is ever read.
+    """
+    alike = Song.objects.filter(owner=owner, is_copy_for=None, source_bytes=upload.size)
+    alike = alike.exclude(suffix="").defer("header", "loudness")
+    digest = ""
+    for song in alike[:MOST_ALIKE]:
+        if not artefacts.have(song.source_path):
+            continue
+        if not digest:
+            digest = digest_of(upload)
+        with song.source_path.open("rb") as file:
+            if digest_of(file) == digest:
+                return song
+    return None
+
+
+def digest_of(file: IO[bytes] | File[bytes]) -> str:
+    """The SHA-256 of a file; it is at its start again afterwards."""
+    digest = hashlib.sha256()
+    file.seek(0)
+    while piece := file.read(1 << 20):
+        digest.update(piece)
+    file.seek(0)
+    return digest.hexdigest()
 
 
 def checked_name(upload: File[bytes]) -> tuple[str, str]:

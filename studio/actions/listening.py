@@ -7,7 +7,7 @@ from django.db import transaction
 from orchesis.audio.decode import SUFFIXES
 from studio.actions.quotas import hold_quota, need_quota
 from studio.models import OPEN_STATES, Job, JobKind, Song
-from studio.queueing import NotNow, latest_job, queue_job
+from studio.queueing import NotNow, latest_run, queue_job
 
 
 def listen_again(song: Song) -> Job:
@@ -18,7 +18,7 @@ def listen_again(song: Song) -> Job:
         # The person before the song, as wherever both are held.
         hold_quota(song.owner)
         Song.objects.select_for_update().get(pk=song.pk)
-        job = latest_job(song)
+        job = latest_run(song)
         if job is not None and job.state in OPEN_STATES:
             raise NotNow("this song is being listened to already")
         need_quota(song.owner, minutes=song.duration / 60)

@@ -4,22 +4,20 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
-from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.db import transaction
-from django.utils import timezone
 
 from orchesis.chart.files import write_file
 from orchesis.chart.options import ChartOptions
 from orchesis.chart.standalone import standalone
 from orchesis.errors import OrchesisError
 from studio import artefacts
-from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
+from studio.models import OPEN_STATES, Job, JobKind, Song
 from studio.people import Group
-from studio.queueing import queue_job, take_up
+from studio.queueing import has_just_failed, queue_job, take_up
 from studio.storage import need_room, told_when_full, write_whole
 from studio.values.band_sheet import band_sheet, sheet_songs
 from studio.values.charts import charted, options_name, options_to_json, signature
@@ -34,9 +32,6 @@ FULL = "the chart was not printed"
 LOOKED_AT = 16
 PRINTS_KEPT = 6
 """Of each file: one reader wants the essence, another every note."""
-
-TELL_FOR = timedelta(seconds=20)
-"""For so long a failure is told; who asks later has it tried again."""
 
 
 def print_path(song: Song, name: str, options: ChartOptions, code: str = "") -> Path:
@@ -91,8 +86,7 @@ def _ordered(song: Song, path: Path, asked: dict[str, Any]) -> Path | None:
         if job is not None:
             if job.state in OPEN_STATES:
                 return None
-            late = job.finished_at and timezone.now() - job.finished_at > TELL_FOR
-            if job.state != RunState.DONE and not late:
+            if has_just_failed(job):
                 raise OrchesisError(job.message or "The chart could not be printed. Try again.")
         queue_job(song, JobKind.PRINT, options=asked)
     return None

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import contextlib
-import os
 import shutil
 
 from django.db import transaction
 from django.db.models import Max
 
 from orchesis.edits.editions import told_changes
-from studio import artefacts
+from studio.actions.copying import copy_song
 from studio.actions.importing import delete_song
 from studio.actions.locking import lock_song
-from studio.models import Song, SongBar
+from studio.models import Song
 from studio.people import Edition
 from studio.queueing import NotNow
 from studio.storage import told_when_full
@@ -21,27 +19,6 @@ from studio.values.access import edition_of
 from studio.values.stored import load_transcription
 
 FULL = "the version was not published"
-COPIED = (
-    "title",
-    "performer",
-    "file_name",
-    "suffix",
-    "duration",
-    "tempo_bpm",
-    "meter",
-    "header",
-    "loudness",
-    "revision",
-    "kit",
-    "counted_at",
-    "feel",
-    "bar_count",
-    "doubt_count",
-    "difficulty",
-    "rhythms",
-)
-KEPT_FILES = ("*.ogg", "*.npz", "peaks.bin")
-"""What of a song's folder an edition needs: by second names, not by copying."""
 
 
 def publish(song: Song, words: str = "") -> Edition:
@@ -57,14 +34,7 @@ def publish(song: Song, words: str = "") -> Edition:
     try:
         with told_when_full(FULL), transaction.atomic():
             locked, rows = lock_song(song)
-            made = Song(owner=locked.owner, **{name: getattr(locked, name) for name in COPIED})
-            _link_files(locked, made)
-            made.save()
-            artefacts.publish(made)
-            SongBar.objects.bulk_create(
-                SongBar(song=made, number=row.number, hits=row.hits, revision=row.revision)
-                for row in rows.values()
-            )
+            made = copy_song(locked, rows.values(), locked.owner, kit=locked.kit)
             last = locked.editions.aggregate(last=Max("number"))["last"] or 0
             edition = Edition.objects.create(
                 song=locked,
@@ -91,17 +61,6 @@ def withdraw_editions(song: Song) -> None:
     for copy in copies:
         if copy is not None:
             delete_song(copy)
-
-
-def _link_files(song: Song, copy: Song) -> None:
-    artefacts.fetch(song)
-    copy.folder.mkdir(parents=True)
-    for pattern in KEPT_FILES:
-        for path in song.folder.glob(pattern):
-            with contextlib.suppress(FileNotFoundError):
-                os.link(path, copy.folder / path.name)
-    if song.source_path.exists() and not (copy.folder / song.source_path.name).exists():
-        os.link(song.source_path, copy.folder / song.source_path.name)
 
 
 def _changed(song: Song, before: Edition | None) -> list[str]:

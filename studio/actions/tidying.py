@@ -21,6 +21,7 @@ from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from studio.actions.retention import end_old_recordings
+from studio.actions.visits import end_old_visits
 from studio.artefacts import bound_local, tidy_store
 from studio.models import OPEN_STATES, Job, Song
 from studio.storage import PARTIAL_SUFFIX
@@ -31,7 +32,7 @@ LEFT_FOR = 3600.0
 JOBS_KEPT = timedelta(days=30)
 MOST_JOBS_AT_ONCE = 20_000
 MOST_CACHE_BYTES = 2 * 1024**3
-CACHES = ("shown", "prints")
+CACHES = ("shown", "prints", "compared")
 """Folders beside a song's recording whose files can all be worked out again."""
 
 
@@ -47,6 +48,7 @@ class Tidied:
     jobs: int = 0
     recordings: int = 0
     contents: int = 0
+    visits: int = 0
 
     def words(self) -> str:
         """In a line."""
@@ -55,7 +57,7 @@ class Tidied:
             f"{self.partial_files} half-written files, {self.cached_files} cached files, "
             f"{self.sessions} expired sessions, {self.jobs} old jobs, "
             f"{self.recordings} recordings whose time was over, "
-            f"{self.contents} contents without a song"
+            f"{self.contents} contents without a song, {self.visits} visits of the demo"
         )
 
 
@@ -75,6 +77,7 @@ def tidy(*, most_cache_bytes: int = MOST_CACHE_BYTES, left_for: float = LEFT_FOR
     done.cached_files = _bound_caches(media, most_cache_bytes)
     done.sessions = Session.objects.filter(expire_date__lt=timezone.now()).delete()[0]
     done.jobs = _remove_jobs()
+    done.visits = end_old_visits()
     done.recordings = end_old_recordings(settings.KEEP_RECORDINGS_DAYS)
     done.contents = tidy_store()
     done.cached_files += bound_local(settings.LOCAL_MEGABYTES * 1024**2)

@@ -8,7 +8,7 @@ from django.conf import settings
 from django.contrib.auth import logout, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
-from django.http import FileResponse
+from django.http.response import HttpResponseBase
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect
 from drf_spectacular.types import OpenApiTypes
@@ -24,9 +24,12 @@ from rest_framework.views import APIView
 from studio.actions import accounts as act
 from studio.actions.quotas import used_by
 from studio.api.access import own_user
+from studio.api.downloads import being_made, saved_as
+from studio.api.ranges import stored_file
 from studio.api.session import too_many
 from studio.api.validation import validated_body
 from studio.mails import kept_mails
+from studio.models import Account
 from studio.passwords import TooManyGuesses, client_address, count_guess
 
 LONGEST = 200
@@ -59,6 +62,10 @@ class AccountSerializer(serializers.Serializer[Any]):
 
     name = serializers.CharField()
     email = serializers.CharField()
+    unproved_email = serializers.CharField(help_text="given, and its mail not opened yet")
+    visit_ends_at = serializers.DateTimeField(
+        allow_null=True, help_text="of a visitor of the demo: when all of it goes"
+    )
     is_demo = serializers.BooleanField()
     sessions = OpenSessionSerializer(many=True)
     used = UsedSerializer()
@@ -68,6 +75,12 @@ class EmailSerializer(serializers.Serializer[Any]):
     """Where mails go; empty: nowhere."""
 
     email = serializers.EmailField(max_length=LONGEST, allow_blank=True)
+
+
+class ProofSerializer(serializers.Serializer[Any]):
+    """What the link of a mail says."""
+
+    token = serializers.CharField(max_length=600)
 
 
 class ChangePasswordSerializer(serializers.Serializer[Any]):
@@ -115,10 +128,20 @@ class AccountView(APIView):
 
     @extend_schema(request=EmailSerializer, responses=AccountSerializer)
     def patch(self, request: Request) -> Response:
-        """Say where mails go."""
+        """Say where mails go: it counts once the link in a mail to that address was opened."""
         user = own_user(request)
-        user.email = validated_body(request, EmailSerializer)["email"]
-        user.save(update_fields=["email"])
+        _not_the_demo(request)
+        email = validated_body(request, EmailSerializer)["email"]
+        if not email:
+            act.forget_email(user)
+        elif email != user.email:
+            try:
+                count_guess(request._request, f"mail {user.get_username()}")
+            except TooManyGuesses as error:
+                raise too_many(error) from error
+            act.ask_for_proof(user, email, request.build_absolute_uri("/").rstrip("/"))
+        user = User.objects.get(pk=user.pk)
+        request._request.user = request.user = user
         return Response(account_values(request))
 
 
@@ -170,6 +193,7 @@ class SessionsView(APIView):
     @extend_schema(responses=AccountSerializer, operation_id="account_sign_out_elsewhere")
     def delete(self, request: Request) -> Response:
         """Sign out everywhere but here."""
+        _not_the_demo(request)
         act.sign_out_everywhere(own_user(request), but=request.session.session_key)
         return Response(account_values(request))
 
@@ -178,14 +202,14 @@ class ExportView(APIView):
     """All that is one's own."""
 
     @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="account_export")
-    def get(self, request: Request) -> FileResponse:
-        """As one ZIP file: songs as bundles, the log, the account."""
-        return FileResponse(
-            act.export_all(own_user(request)),
-            content_type="application/zip",
-            as_attachment=True,
-            filename="orchesis.zip",
-        )
+    def get(self, request: Request) -> HttpResponseBase:
+        """As one ZIP file: songs as bundles, the log, the account. 202 while it is packed."""
+        path = act.exported(own_user(request))
+        if path is None:
+            return being_made()
+        response = stored_file(request._request, path, "application/zip")
+        saved_as(response, "orchesis", ".zip")
+        return response
 
 
 @method_decorator(csrf_protect, name="dispatch")
@@ -203,6 +227,19 @@ class ForgotView(APIView):
         except TooManyGuesses as error:
             raise too_many(error) from error
         act.send_reset(name, request.build_absolute_uri("/").rstrip("/"))
+        return Response(status=204)
+
+
+@method_decorator(csrf_protect, name="dispatch")
+class ProveEmailView(APIView):
+    """The link of a mail that asks whether an address is somebody's."""
+
+    permission_classes = [AllowAny]
+
+    @extend_schema(request=ProofSerializer, responses={204: None})
+    def post(self, request: Request) -> Response:
+        """From now on mails go there."""
+        act.prove_email(validated_body(request, ProofSerializer)["token"])
         return Response(status=204)
 
 
@@ -232,7 +269,7 @@ class MailsView(APIView):
     def get(self, request: Request) -> Response:
         """The last ones; only on the machine itself, and only where none are sent."""
         # They open accounts: whoever is not at this machine has no business with them.
-        if not settings.MAILS_ARE_KEPT or client_address(request._request) not in LOOPBACK:
+        if not settings.MAILS_ARE_SHOWN or client_address(request._request) not in LOOPBACK:
             raise NotFound("There is nothing at this address.")
         return Response(kept_mails())
 
@@ -240,10 +277,13 @@ class MailsView(APIView):
 def account_values(request: Request) -> dict[str, Any]:
     """One's own account."""
     user = own_user(request)
+    account = Account.objects.filter(user=user).first()
     here = request.session.session_key
     return {
         "name": user.get_username(),
         "email": user.email,
+        "unproved_email": account.unproved_email if account else "",
+        "visit_ends_at": account.visit_ends_at if account else None,
         "is_demo": _is_demo(request),
         "sessions": [
             {
@@ -278,7 +318,7 @@ def _is_demo(request: Request) -> bool:
 
 def _not_the_demo(request: Request) -> None:
     if _is_demo(request):
-        raise Invalid("The demo's account has no password, and stays.")
+        raise Invalid("This is a demo account. It has no password and cannot be changed.")
 
 
 def _agent(request: Request) -> str:

@@ -16,7 +16,7 @@ from rest_framework.views import APIView
 
 from orchesis.chart.files import WRITERS, write_file
 from studio.actions.charting import DecidePart, SetCue
-from studio.actions.exchange import TakePart, bundle_of, lined_up, part_of
+from studio.actions.exchange import TakePart, bundle_of, compared_part, lined_up
 from studio.actions.prints import MADE_BY_WORKER, printed
 from studio.api.access import ForLinks, own_user, scored_song
 from studio.api.answers import as_json, performed
@@ -31,6 +31,7 @@ from studio.api.chart_serializers import (
     chart_options,
 )
 from studio.api.downloads import being_made, saved_as
+from studio.api.in_flight import Dear
 from studio.api.ranges import stored_file
 from studio.api.serializers import EditedSerializer
 from studio.api.uploads import need_file
@@ -83,18 +84,23 @@ class PartsView(APIView):
         return Response(performed(song, own_user(request), action))
 
 
-class PartFileView(APIView):
+class PartFileView(Dear, APIView):
     """A drum part of another program."""
 
     parser_classes = [MultiPartParser]
 
     @extend_schema(request=PartFileSerializer, responses=ComparedSerializer)
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
-        """Compare it with the song, lined up with its bars; take it over where that is wished."""
+        """Compare it with the song, lined up with its bars; take it over where that is wished.
+
+        202 while a worker reads it: the same again in a second.
+        """
         song = scored_song(request, song_id)
         need_file(request)
         asked = validated_body(request, PartFileSerializer)
-        part = part_of(asked["file"])
+        part = compared_part(song, asked["file"])
+        if part is None:
+            return being_made()
         source = (asked["file"].name or "part")[:80]
         found = lined_up(load_transcription(song), part.song, source)
         edited = None

@@ -16,6 +16,7 @@ from studio.api.access import own_song, own_user
 from studio.api.fields import BarField
 from studio.api.validation import validated_body
 from studio.models import Song
+from studio.people import name_of
 from studio.presence import HERE_SECONDS, be_here
 from studio.values.access import Role
 
@@ -116,7 +117,7 @@ def comment_values(song: Song, request: Request) -> list[dict[str, Any]]:
         {
             "id": one.pk,
             "bar": one.bar,
-            "author": one.author.get_username(),
+            "author": name_of(one.author),
             "is_mine": one.author_id == user.pk,
             "words": one.words,
             "answers": one.answers_id,

@@ -11,7 +11,9 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.views import APIView
 
+from studio.actions.preparing import is_being_prepared
 from studio.api.access import scored_song
+from studio.api.downloads import being_made
 from studio.api.ranges import kept_answer
 from studio.api.serializers import INSTRUMENTS
 from studio.values.page import feel_page
@@ -133,4 +135,7 @@ class FeelView(APIView):
     @extend_schema(responses=MeasuredFeelSerializer)
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """Pocket, swing, pace, dynamics and sound, each with how sure it is."""
-        return kept_answer(request._request, *feel_page(scored_song(request, song_id)))
+        song = scored_song(request, song_id)
+        if is_being_prepared(song, "feel"):
+            return being_made()
+        return kept_answer(request._request, *feel_page(song))

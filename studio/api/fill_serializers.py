@@ -12,7 +12,7 @@ from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.limbs.kit import MOST_TOMS, SIXTEENTHS
 from orchesis.limbs.playable import Kind
 from orchesis.music.instruments import Instrument
-from studio.api.fields import BarField, FiniteField
+from studio.api.fields import BarField, FiniteField, ListOf
 from studio.api.serializers import BarSerializer
 
 PLACE = re.compile(r"^\d{1,4}(/[1-9]\d{0,3})?$")
@@ -186,7 +186,7 @@ class KitSerializer(serializers.Serializer[Any]):
     open_handed = serializers.BooleanField(default=False)
     toms = serializers.IntegerField(min_value=1, max_value=MOST_TOMS, default=3)
     double_pedal = serializers.BooleanField(default=False)
-    pads = serializers.ListField(
+    pads = ListOf(
         child=serializers.ChoiceField(choices=[(pad.value, pad.value) for pad in PADS]),
         max_length=len(PADS),
         default=list,

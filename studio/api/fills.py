@@ -19,8 +19,10 @@ from orchesis.fills.decide import FillAsked, decision_words
 from studio.actions.grid import DecideFill, GiveHands
 from studio.actions.kits import choose_kit, save_kit
 from studio.actions.practice_list import put_on_list
+from studio.actions.preparing import is_being_prepared
 from studio.api.access import own_song, own_user, scored_access, scored_song
 from studio.api.answers import performed
+from studio.api.downloads import being_made
 from studio.api.fill_serializers import (
     ExerciseSerializer,
     FillAskedSerializer,
@@ -53,6 +55,8 @@ class FillsView(APIView):
         """Every fill in words, its family, its stickings and what each costs."""
         song = scored_song(request, song_id)
         school = validated_query(request, FillsOfSerializer)["school"]
+        if is_being_prepared(song, "fills", school):
+            return being_made()
         return kept_answer(request._request, *fills_page(song, school))
 
     @extend_schema(request=FillAskedSerializer, responses=EditedSerializer)

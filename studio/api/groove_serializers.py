@@ -10,7 +10,7 @@ from orchesis.edits.questions import Asked
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.groove.kinship import Kin
 from orchesis.groove.phrase import Standing
-from studio.api.fields import BarField
+from studio.api.fields import BarField, ListOf
 from studio.api.serializers import INSTRUMENTS, LIMBS, ORNAMENTS, EditSerializer, HitSerializer
 
 STANDINGS = [(item.value, item.value) for item in Standing]
@@ -284,8 +284,8 @@ class GestureSerializer(serializers.Serializer[Any]):
 
     client_id = serializers.UUIDField()
     kind = serializers.ChoiceField(choices=[(name, name) for name in GESTURES])
-    bars = serializers.ListField(child=BarField(), max_length=MOST_BARS, required=False)
-    source_bars = serializers.ListField(
+    bars = ListOf(child=BarField(), max_length=MOST_BARS, required=False)
+    source_bars = ListOf(
         child=BarField(),
         max_length=MOST_BARS,
         required=False,

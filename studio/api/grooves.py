@@ -27,8 +27,10 @@ from studio.actions.notes import (
     LikeBars,
     ReopenBars,
 )
+from studio.actions.preparing import is_being_prepared
 from studio.api.access import own_user, scored_song
 from studio.api.answers import as_json, performed
+from studio.api.downloads import being_made
 from studio.api.groove_serializers import (
     ChainOfSerializer,
     ChainSerializer,
@@ -50,6 +52,7 @@ from studio.api.serializers import EditedSerializer
 from studio.api.validation import validated_body, validated_query
 from studio.engravers import engraved
 from studio.models import OwnRhythm, Song
+from studio.people import name_of
 from studio.values.grooves import (
     evidence_values,
     saying_values,
@@ -67,7 +70,10 @@ class GroovesView(APIView):
     @extend_schema(responses=GroovesSerializer)
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """Phrases, changes, like bars, variants, echo suspects, what may be inferred."""
-        return kept_answer(request._request, *grooves_page(scored_song(request, song_id)))
+        song = scored_song(request, song_id)
+        if is_being_prepared(song, "grooves"):
+            return being_made()
+        return kept_answer(request._request, *grooves_page(song))
 
 
 class EvidenceView(APIView):
@@ -197,7 +203,7 @@ class HistoryView(APIView):
             [
                 {
                     "words": entry.words,
-                    "author": entry.author.username,
+                    "author": name_of(entry.author),
                     "at": entry.created_at,
                     "undone": entry.undone,
                 }

@@ -8,7 +8,7 @@ from rest_framework import serializers
 
 from orchesis.chart.options import Level
 from orchesis.practice.progress import Standing
-from studio.api.fields import FiniteField
+from studio.api.fields import FiniteField, ListOf
 from studio.api.practice_serializers import GivenHereSerializer
 from studio.people import GroupKind, SeatRole, WishState
 
@@ -91,7 +91,7 @@ class PutSongSerializer(serializers.Serializer[Any]):
 class SongOrderSerializer(serializers.Serializer[Any]):
     """The list in another order."""
 
-    songs = serializers.ListField(child=serializers.UUIDField(), max_length=MOST_SONGS_ORDERED)
+    songs = ListOf(child=serializers.UUIDField(), max_length=MOST_SONGS_ORDERED)
 
 
 class GroupSerializer(serializers.Serializer[Any]):

@@ -40,7 +40,7 @@ from studio.api.ranges import stored_file
 from studio.api.sharing import link_values
 from studio.api.sharing_serializers import LinkSerializer, MakeLinkSerializer
 from studio.api.validation import validated_body
-from studio.people import Group, Member, SeatRole, Wish
+from studio.people import Group, GroupSong, Member, SeatRole, Wish
 from studio.values.groups import (
     assignment_values,
     class_values,
@@ -188,13 +188,17 @@ class GroupSongView(APIView):
     @extend_schema(responses={204: None})
     def delete(self, request: Request, group_id: int, song_id: uuid.UUID) -> Response:
         """Take it off: whose song it is, and those who lead, may."""
-        group = own_group(request, group_id)
-        put = group.songs.filter(song_id=song_id).select_related("song").first()
-        if put is None:
-            raise NotFound("This song is not in the list.")
-        if put.song.owner_id != own_user(request).pk:
+        user = own_user(request)
+        put = GroupSong.objects.filter(group=group_id, song=song_id).select_related("song").first()
+        # Whose song it is need not be in the group any more.
+        if put is None or put.song.owner_id != user.pk:
+            group = own_group(request, group_id)
+            if put is None:
+                raise NotFound("This song is not in the list.")
             own_group(request, group_id, leading=True)
-        put.delete()
+        else:
+            group = put.group
+        act.take_song_off(group, put.song)
         return Response(status=204)
 
 

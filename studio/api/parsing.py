@@ -36,6 +36,28 @@ class BoundedJSONParser(JSONParser):
         if length > limit:
             raise TooLarge(f"At most {limit // 1024**2} MB are taken at once.")
         try:
-            return super().parse(stream, media_type, parser_context)
+            found = super().parse(stream, media_type, parser_context)
+            refuse_broken_text(found)
         except RecursionError as error:
             raise ParseError("This is nested too deeply to be read.") from error
+        return found
+
+
+def refuse_broken_text(value: Any) -> None:
+    """Raise ParseError for half a letter (a lone surrogate) or a zero byte in any text or name.
+
+    JSON can write both; no database, file or answer can hold the one, and none should the other.
+    """
+    waiting = [value]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, str):
+            if not one.isascii() and any("\ud800" <= letter <= "\udfff" for letter in one):
+                raise ParseError("A text holds half a letter: it cannot be stored.")
+            if "\x00" in one:
+                raise ParseError("A text holds a zero byte: it cannot be stored.")
+        elif isinstance(one, dict):
+            waiting += one.keys()
+            waiting += one.values()
+        elif isinstance(one, list):
+            waiting += one

@@ -32,6 +32,7 @@ from studio.actions.practising import (
 from studio.api.access import ForLinks, own_song, own_user, scored_access, scored_song
 from studio.api.downloads import saved_as
 from studio.api.fill_serializers import FillsOfSerializer
+from studio.api.in_flight import Dear
 from studio.api.practice_serializers import (
     ClapsSerializer,
     ComparisonSerializer,
@@ -53,6 +54,7 @@ from studio.api.ranges import kept_answer, stored_file
 from studio.api.validation import validated_body, validated_query
 from studio.artefacts import have
 from studio.models import PracticeEntry, PracticePlan
+from studio.spreadsheets import plain_cell
 from studio.values.access import Role
 from studio.values.kits import song_player, stamp_of
 from studio.values.practice import (
@@ -181,7 +183,6 @@ COLUMNS = (
     "level_db",
     "told",
 )
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
 class LogFileView(APIView):
@@ -196,16 +197,15 @@ class LogFileView(APIView):
         rows.writerow(COLUMNS)
         for entry in PracticeEntry.objects.filter(song=song, owner=own_user(request)):
             values = {**entry_values(entry), "told": " ".join(entry.told)}
-            rows.writerow([_safe(values[name]) for name in COLUMNS])
+            rows.writerow([_cell(values[name]) for name in COLUMNS])
         response = HttpResponse(text.getvalue(), content_type="text/csv; charset=utf-8")
         saved_as(response, song.title, " practice.csv")
         return response
 
 
-def _safe(value: Any) -> Any:
-    """What a spreadsheet does not take for a formula."""
-    if isinstance(value, str) and value.startswith(FORMULA_STARTS):
-        return f"'{value}"
+def _cell(value: Any) -> Any:
+    if isinstance(value, str):
+        return plain_cell(value)
     return "" if value is None else value
 
 
@@ -227,7 +227,7 @@ def _wanted(items: list[dict[str, Any]]) -> list[Wanted]:
     ]
 
 
-class PlayedView(ForLinks):
+class PlayedView(Dear, ForLinks):
     """What was played beside what is written."""
 
     @extend_schema(request=PlayedSerializer, responses=ComparisonSerializer)
@@ -241,7 +241,10 @@ class PlayedView(ForLinks):
             )
             for item in sent["struck"]
         ]
-        found = compare(_wanted(sent["wanted"]), struck)
+        try:
+            found = compare(_wanted(sent["wanted"]), struck)
+        except ValueError as error:
+            raise ValidationError(f"These are {error}.") from error
         return Response(
             {
                 "is_clean": found.is_clean,
@@ -265,7 +268,7 @@ class PlayedView(ForLinks):
         )
 
 
-class StandInView(ForLinks):
+class StandInView(Dear, ForLinks):
     """A player that stands in for a real one."""
 
     @extend_schema(request=StandInSerializer, responses=StrokesSerializer)
@@ -296,7 +299,7 @@ class StandInView(ForLinks):
         )
 
 
-class LatencyView(ForLinks):
+class LatencyView(Dear, ForLinks):
     """The clap test."""
 
     @extend_schema(request=ClapsSerializer, responses=LatencySerializer)

@@ -10,7 +10,7 @@ from orchesis.chart.options import Level
 from orchesis.music.instruments import Instrument, Limb
 from orchesis.practice.click import mixture
 from orchesis.practice.schedule import Feeling
-from studio.api.fields import BarField, FiniteField, SecondsField
+from studio.api.fields import BarField, FiniteField, ListOf, SecondsField, SparseMap
 from studio.api.fill_serializers import PLACE, FillsOfSerializer
 from studio.values.practice import EXERCISE, FILL, GROOVE
 
@@ -21,7 +21,11 @@ LIMBS = [(one.value, one.value) for one in Limb]
 LEVELS = [(one.value, one.value) for one in Level]
 FEELINGS = [(one.value, one.value) for one in Feeling]
 MOST_STEPS = 200
-MOST_STROKES = 20_000
+MOST_STROKES = 8_000
+"""Pages send some passes at a time: a quarter of an hour of fast playing."""
+
+MOST_ENTRIES = 1000
+MOST_CALLED = 200
 SLOWEST_SHARE, FASTEST_SHARE = 0.2, 1.5
 MOST_LOOPS = 200
 
@@ -68,21 +72,13 @@ class EntrySerializer(serializers.Serializer[Any]):
     minutes = FiniteField(min_value=0, max_value=24 * 60)
     feeling = serializers.ChoiceField(choices=FEELINGS)
     level_db = FiniteField(min_value=30, max_value=140, allow_null=True, default=None)
-    told = serializers.ListField(
-        child=serializers.CharField(max_length=200), max_length=30, default=list
-    )
+    told = ListOf(child=serializers.CharField(max_length=200), max_length=30, default=list)
 
 
 class LogSerializer(serializers.Serializer[Any]):
     """Entries, as many as waited."""
 
-    entries = EntrySerializer(many=True)
-
-    def validate_entries(self, value: list[Any]) -> list[Any]:
-        """At most a thousand at once."""
-        if len(value) > 1000:
-            raise serializers.ValidationError("At most 1000 entries are taken at once.")
-        return value
+    entries = ListOf(EntrySerializer(), max_length=MOST_ENTRIES)
 
 
 class BodySerializer(serializers.Serializer[Any]):
@@ -238,9 +234,7 @@ class PlanSerializer(serializers.Serializer[Any]):
 class KeepPlanSerializer(FillsOfSerializer):
     """Which steps, in which order, and where one is."""
 
-    steps = serializers.ListField(
-        child=serializers.RegexField(STEP), max_length=MOST_STEPS, allow_empty=True
-    )
+    steps = ListOf(child=serializers.RegexField(STEP), max_length=MOST_STEPS, allow_empty=True)
     at = serializers.IntegerField(min_value=0, max_value=MOST_STEPS, default=0)
 
 
@@ -256,7 +250,7 @@ class VariationAskedSerializer(FillsOfSerializer):
     """A pass by chance, or with just the notes that are called."""
 
     seed = serializers.IntegerField(min_value=0, max_value=2**31, required=False)
-    called = CalledSerializer(many=True, required=False)
+    called = ListOf(CalledSerializer(), max_length=MOST_CALLED, required=False)
 
 
 class PassSerializer(serializers.Serializer[Any]):
@@ -289,8 +283,8 @@ class StruckPadSerializer(serializers.Serializer[Any]):
 class PlayedSerializer(serializers.Serializer[Any]):
     """What was written in the passes that were played, and what was played."""
 
-    wanted = serializers.ListField(child=WantedSerializer(), max_length=MOST_STROKES)
-    struck = serializers.ListField(child=StruckPadSerializer(), max_length=MOST_STROKES)
+    wanted = ListOf(child=WantedSerializer(), max_length=MOST_STROKES)
+    struck = ListOf(child=StruckPadSerializer(), max_length=MOST_STROKES)
 
 
 class LimbTimingSerializer(serializers.Serializer[Any]):
@@ -319,8 +313,10 @@ class ComparisonSerializer(serializers.Serializer[Any]):
 class StandInSerializer(serializers.Serializer[Any]):
     """What a stand-in shall play, and how it errs."""
 
-    wanted = serializers.ListField(child=WantedSerializer(), max_length=MOST_STROKES)
-    late_ms = serializers.DictField(child=FiniteField(min_value=-100, max_value=100), default=dict)
+    wanted = ListOf(child=WantedSerializer(), max_length=MOST_STROKES)
+    late_ms = SparseMap(
+        FiniteField(min_value=-100, max_value=100), max_length=len(Limb), default=dict
+    )
     spread_ms = FiniteField(min_value=0, max_value=40, default=6)
     missed = FiniteField(min_value=0, max_value=0.5, default=0)
     extra = FiniteField(min_value=0, max_value=0.5, default=0)
@@ -343,8 +339,8 @@ class StrokesSerializer(serializers.Serializer[Any]):
 class ClapsSerializer(serializers.Serializer[Any]):
     """Clicks that were heard and claps that came, in seconds on one clock."""
 
-    clicks = serializers.ListField(child=FiniteField(), max_length=200)
-    claps = serializers.ListField(child=FiniteField(), max_length=400)
+    clicks = ListOf(child=FiniteField(), max_length=200)
+    claps = ListOf(child=FiniteField(), max_length=400)
 
 
 class LatencySerializer(serializers.Serializer[Any]):
@@ -358,7 +354,7 @@ class MixAskedSerializer(FillsOfSerializer):
 
     target = serializers.RegexField(TARGET)
     step = serializers.RegexField(STEP)
-    shares = serializers.ListField(
+    shares = ListOf(
         child=FiniteField(min_value=SLOWEST_SHARE, max_value=FASTEST_SHARE),
         min_length=1,
         max_length=40,

@@ -19,6 +19,7 @@ from orchesis.edits.gesture import BarConflict
 from orchesis.errors import InvalidTranscription, Missing, OrchesisError, RefusedAudio
 from orchesis.exchange.imported import Refused
 from studio.actions.action import NotYours
+from studio.actions.importing import SameRecording
 from studio.artefacts import StoreAway
 from studio.ceiling import TookTooLong
 from studio.engravers import EngraversAway
@@ -74,6 +75,10 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         answer = _answer(503, "away", str(error))
         answer["Retry-After"] = "2"
         return answer
+    if isinstance(error, SameRecording):
+        answer = _answer(409, "same_recording", _sentence(error))
+        answer.data["song"] = str(error.song.pk)
+        return answer
     if isinstance(error, OrchesisError):
         return _answer(500, "failed", str(error))
     if isinstance(error, (TookTooLong, MemoryError)):
@@ -83,9 +88,9 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
     if response is not None and isinstance(error, APIException):
         detail = response.data.get("detail") if isinstance(response.data, dict) else None
         if detail is None:
-            response.data = {"code": "invalid", "detail": _first(response.data)}
+            response.data = {"code": "invalid", "detail": _plain(_first(response.data))}
         else:
-            response.data = {"code": str(error.get_codes()), "detail": str(detail)}
+            response.data = {"code": str(error.get_codes()), "detail": _plain(str(detail))}
     return response
 
 
@@ -154,7 +159,12 @@ def _sentence(error: Exception) -> str:
 
 
 def _answer(status: int, code: str, detail: str) -> Response:
-    return Response({"code": code, "detail": detail}, status=status)
+    return Response({"code": code, "detail": _plain(detail)}, status=status)
+
+
+def _plain(text: str) -> str:
+    """Text that can be sent, whatever of a request it repeats."""
+    return text.encode("utf-8", "replace").decode()
 
 
 def _first(data: Any) -> str:

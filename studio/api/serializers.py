@@ -10,7 +10,7 @@ from orchesis.edits.gesture import MOST_EDITS
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
 from orchesis.rhythm.tapped import MOST_TAPS
-from studio.api.fields import BarField, FiniteField, SecondsField
+from studio.api.fields import BarField, FiniteField, ListOf, SecondsField
 from studio.models import RunState, SourceState
 
 INSTRUMENTS = [(item.value, item.value) for item in Instrument]
@@ -101,6 +101,9 @@ class ImportSerializer(serializers.Serializer[Any]):
 
     file = serializers.FileField(allow_empty_file=True, max_length=255)
     title = serializers.CharField(required=False, allow_blank=True, max_length=200)
+    again = serializers.BooleanField(
+        default=False, help_text="also where the same recording is on the shelf already"
+    )
 
 
 class RenameSerializer(serializers.Serializer[Any]):
@@ -275,7 +278,7 @@ class ReadingChoiceSerializer(serializers.Serializer[Any]):
 class TapsSerializer(serializers.Serializer[Any]):
     """Tapped beats, seconds of the recording; the first is a one."""
 
-    taps = serializers.ListField(child=SecondsField(), min_length=1, max_length=MOST_TAPS)
+    taps = ListOf(child=SecondsField(), min_length=1, max_length=MOST_TAPS)
     beats_a_bar = serializers.IntegerField(min_value=2, max_value=7)
 
 
@@ -359,7 +362,7 @@ class EditsSerializer(serializers.Serializer[Any]):
     """Edits that are made, and undone, at one stroke."""
 
     client_id = serializers.UUIDField()
-    edits = serializers.ListField(child=EditSerializer(), min_length=1, max_length=MOST_EDITS)
+    edits = ListOf(child=EditSerializer(), min_length=1, max_length=MOST_EDITS)
     words = serializers.CharField(allow_blank=True, max_length=200, required=False)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
+from django.core import signing
 from django.core.exceptions import ValidationError
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
@@ -16,11 +17,15 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from studio.actions.accounts import make_account, remember_session
+from studio.actions.accounts import ask_for_proof, make_account, remember_session
 from studio.actions.groups import is_invited
+from studio.actions.visits import VISIT, begin_visit, visitor_of
 from studio.api.serializers import CredentialsSerializer, SessionSerializer, SignUpSerializer
 from studio.models import Account
 from studio.passwords import TooManyGuesses, count_guess, count_sign_up, remember_device
+
+VISIT_COOKIE = "orchesis_visit"
+"""By which a browser goes on with its visit of the demo."""
 
 
 def _session(request: Request) -> Response:
@@ -115,19 +120,51 @@ class SignUpView(_Entrance):
                 "One joins by invitation here: open the link that you were sent."
             )
         try:
-            user = make_account(wish["username"], wish["password"], wish["email"])
+            user = make_account(wish["username"], wish["password"])
         except ValidationError as error:
             raise Invalid(error.messages) from error
+        if wish["email"]:
+            ask_for_proof(user, wish["email"], request.build_absolute_uri("/").rstrip("/"))
         return _enter(request, user)
 
 
 class DemoView(_Entrance):
-    """One click into the demo account, where the server was started with the demo."""
+    """One click into the demo songs, where the server was started with the demo."""
 
     @extend_schema(request=None, responses=SessionSerializer)
     def post(self, request: Request) -> Response:
-        """Enter the demo account."""
-        user = User.objects.filter(account__is_demo=True).first()
-        if not settings.DEMO or user is None:
+        """Begin a visit, with demo songs of one's own for a day, or go on with it."""
+        if not settings.DEMO:
             raise NotFound("This server was not started with the demo.")
-        return _enter(request, user)
+        user = _visitor(request)
+        if user is None:
+            try:
+                count_sign_up(request._request)
+            except TooManyGuesses as error:
+                raise too_many(error) from error
+            user = begin_visit()
+        if user is None:
+            raise NotFound("This server was not started with the demo.")
+        response = _enter(request, user)
+        response.set_cookie(
+            VISIT_COOKIE,
+            signing.dumps(user.pk, salt=VISIT_COOKIE),
+            max_age=round(VISIT.total_seconds()),
+            httponly=True,
+            samesite="Strict",
+            secure=settings.SESSION_COOKIE_SECURE,
+        )
+        return response
+
+
+def _visitor(request: Request) -> User | None:
+    """Who goes on with a visit in this browser."""
+    try:
+        number = signing.loads(
+            request.COOKIES.get(VISIT_COOKIE, ""),
+            salt=VISIT_COOKIE,
+            max_age=VISIT,
+        )
+    except signing.BadSignature:
+        return None
+    return visitor_of(int(number))

@@ -208,6 +208,10 @@ def link_values(link: ShareLink) -> dict[str, Any]:
 def _people(request: Request, song_id: uuid.UUID) -> Response:
     found = access(request, song_id, Role.READER)
     user = own_user(request)
+    groups = found.song.groups.select_related("group")
+    if found.role < Role.OWNER:
+        # Others learn of those that they are in themselves.
+        groups = groups.filter(group__members__user=user)
     return Response(
         {
             "owner": found.song.owner.get_username(),
@@ -220,6 +224,15 @@ def _people(request: Request, song_id: uuid.UUID) -> Response:
                     "is_me": seat.user_id == user.pk,
                 }
                 for seat in found.song.seats.select_related("user")
+            ],
+            "groups": [
+                {
+                    "id": put.group_id,
+                    "name": put.group.name,
+                    "kind": put.group.kind,
+                    "role": put.role,
+                }
+                for put in groups.order_by("group__name")
             ],
         }
     )

@@ -7,7 +7,7 @@ from typing import Any
 from rest_framework import serializers
 
 from orchesis.chart.options import Level, Reading
-from studio.people import SeatRole
+from studio.people import GroupKind, SeatRole
 
 LONGEST_WORDS = 120
 LONGEST_NAME = 150
@@ -23,12 +23,22 @@ class SeatSerializer(serializers.Serializer[Any]):
     is_me = serializers.BooleanField()
 
 
+class SongGroupSerializer(serializers.Serializer[Any]):
+    """A band or a class that sees the song."""
+
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+    kind = serializers.ChoiceField(GroupKind.choices)
+    role = serializers.ChoiceField(SeatRole.choices)
+
+
 class PeopleSerializer(serializers.Serializer[Any]):
     """Who sees a song."""
 
     owner = serializers.CharField()
     role = serializers.CharField(help_text="of the asker: owner, editor or reader")
     seats = SeatSerializer(many=True)
+    groups = SongGroupSerializer(many=True)
 
 
 class GiveSeatSerializer(serializers.Serializer[Any]):

@@ -14,6 +14,7 @@ from rest_framework.views import APIView
 from studio.actions.counting import count_changed
 from studio.actions.tagging import tag_song
 from studio.api.access import own_song, own_user
+from studio.api.fields import ListOf
 from studio.api.serializers import SONG_ROLES, RunSerializer
 from studio.api.validation import validated_body, validated_query
 from studio.values.access import Role
@@ -79,9 +80,7 @@ class ShelfSerializer(serializers.Serializer[Any]):
 class TagsSerializer(serializers.Serializer[Any]):
     """The tags that a song shall have."""
 
-    tags = serializers.ListField(
-        child=serializers.CharField(max_length=LONGEST_TAG), max_length=MOST_TAGS
-    )
+    tags = ListOf(child=serializers.CharField(max_length=LONGEST_TAG), max_length=MOST_TAGS)
 
 
 class ShelfPageView(APIView):

@@ -23,8 +23,10 @@ from studio.actions.history import redo, undo
 from studio.actions.importing import delete_song
 from studio.actions.listening import listen_again
 from studio.actions.notes import EditBars
+from studio.actions.preparing import is_being_prepared
 from studio.api.access import Access, ForLinks, access, heard_song, own_song, own_user, scored_song
 from studio.api.answers import edited_values, performed
+from studio.api.downloads import being_made
 from studio.api.ranges import kept_answer, stored_file
 from studio.api.serializers import (
     ClickSerializer,
@@ -40,7 +42,7 @@ from studio.api.serializers import (
 from studio.api.uploads import need_file
 from studio.artefacts import have
 from studio.models import Song
-from studio.queueing import cancel_job, looked_at
+from studio.queueing import cancel_run, looked_at
 from studio.values.access import Role, shared_with
 from studio.values.page import score_page
 from studio.values.presenting import mine_values, run_values, song_values
@@ -70,7 +72,10 @@ class ShelfView(APIView):
         data = ImportSerializer(data=request.data)
         data.is_valid(raise_exception=True)
         song = import_any(
-            own_user(request), data.validated_data["file"], data.validated_data.get("title", "")
+            own_user(request),
+            data.validated_data["file"],
+            data.validated_data.get("title", ""),
+            again=data.validated_data["again"],
         )
         return Response(SongSerializer(song_values(song, Role.OWNER)).data, status=201)
 
@@ -127,7 +132,7 @@ class ListenView(APIView):
     @extend_schema(responses={200: RunSerializer})
     def delete(self, request: Request, song_id: uuid.UUID) -> Response:
         """Cancel."""
-        return Response(RunSerializer(run_values(cancel_job(own_song(request, song_id)))).data)
+        return Response(RunSerializer(run_values(cancel_run(own_song(request, song_id)))).data)
 
 
 class ScoreView(ForLinks):
@@ -139,6 +144,8 @@ class ScoreView(ForLinks):
         song = scored_song(request, song_id, Role.LINK)
         # These values are our own and typed: passing them through the serializer again would
         # only cost time on a long song. The schema is still generated from it.
+        if is_being_prepared(song, "score"):
+            return being_made()
         return kept_answer(request._request, *score_page(song))
 
 

@@ -17,6 +17,7 @@ from orchesis.music.values import written
 from orchesis.pipeline import Result, transcribe
 from studio import artefacts
 from studio.actions.store import offer_heard, store_transcription
+from studio.actions.visits import adopt_transcription
 from studio.jobs.copying import make_copy
 from studio.jobs.running import Watch
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
@@ -36,6 +37,8 @@ LISTENING = 0.97
 def listen_to_song(job: Job, watch: Watch) -> str:
     """Run the core on a song's recording and store what it finds; gives back what changed."""
     song = job.song
+    if adopt_transcription(song):
+        return ""
     need_room(round(song.duration * BYTES_A_SECOND), FULL)
     with told_when_full(FULL):
         result = transcribe(

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from studio.jobs.running import Watch
 from studio.models import Job
-from studio.values.page import prepare_page
+from studio.values.page import PAGES, prepare_page
 
 
 def prepare_song(job: Job, watch: Watch) -> str:
-    """Work out what its page shows. Where that fails, opening it tries again."""
+    """Work out what its page shows, or the one page that somebody waits for."""
     watch.report("prepare", 0.1)
     job.song.refresh_from_db()
-    prepare_page(job.song)
+    page = job.options.get("page")
+    if page:
+        PAGES[page](job.song, job.options.get("school", ""))
+    else:
+        prepare_page(job.song)
     return ""

@@ -18,11 +18,13 @@ from django.utils import timezone
 from orchesis.errors import Cancelled
 from studio.metrics import Stopwatch
 from studio.models import Job, RunState
+from studio.priority import StandingBack
 
 log = logging.getLogger(__name__)
 
 REPORT_EVERY = 0.4
 HEARTBEAT_EVERY = 3.0
+BUSY = "This machine is busy with other programs, so this takes longer."
 
 
 class Watch:
@@ -83,13 +85,16 @@ class Heart(threading.Thread):
         super().__init__(daemon=True)
         self._watch = watch
         self._done = threading.Event()
+        self._standing = StandingBack()
 
     def run(self) -> None:
         """Beat until stopped."""
         while not self._done.wait(HEARTBEAT_EVERY):
             try:
                 close_old_connections()
-                self._watch.mine().update(heartbeat_at=Now())
+                self._standing.look()
+                told = BUSY if self._standing.is_starved else ""
+                self._watch.mine().update(heartbeat_at=Now(), message=told)
             except Exception:
                 log.warning("a heartbeat could not be written")
         connection.close()
@@ -97,3 +102,4 @@ class Heart(threading.Thread):
     def stop(self) -> None:
         """Stop beating."""
         self._done.set()
+        self._standing.end()

@@ -12,11 +12,13 @@ from django.db import InterfaceError, OperationalError, close_old_connections
 from orchesis.errors import Cancelled, OrchesisError
 from studio import artefacts
 from studio.jobs.copying import copy_recording
+from studio.jobs.exporting import export_account
 from studio.jobs.line_up import line_up_source
 from studio.jobs.listen import listen_to_song
 from studio.jobs.mixing import render_practice_mix
 from studio.jobs.preparing import prepare_song
 from studio.jobs.printing import print_chart
+from studio.jobs.reading import read_compared, read_song
 from studio.jobs.running import Heart, Watch
 from studio.jobs.taking_apart import take_apart
 from studio.models import Job, JobKind, RunState
@@ -35,6 +37,9 @@ DOERS: dict[JobKind, Callable[[Job, Watch], str]] = {
     JobKind.LINE_UP: line_up_source,
     JobKind.PRINT: print_chart,
     JobKind.MIX: render_practice_mix,
+    JobKind.READ: read_song,
+    JobKind.COMPARE: read_compared,
+    JobKind.EXPORT: export_account,
 }
 
 

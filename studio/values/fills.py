@@ -170,7 +170,8 @@ def fills_elsewhere(song: Song, score: Transcription, bar: int) -> list[dict[str
     mine = _notes_of(score, _fill_in(score, bar))
     order = list(Kinship)
     found = []
-    others = Song.objects.filter(owner=song.owner_id, revision__gt=0).exclude(pk=song.pk)
+    others = Song.objects.filter(owner=song.owner_id, revision__gt=0, is_copy_for=None)
+    others = others.exclude(pk=song.pk)
     for other in others.order_by("-updated_at")[:MOST_SONGS]:
         for fill_bar, notes in _kept_notes(other):
             how = kinship(mine, notes)

@@ -14,7 +14,7 @@ from django.utils import timezone
 from orchesis.practice.progress import Effort, Progress, progress
 from orchesis.practice.schedule import Feeling
 from studio.models import PracticeEntry
-from studio.people import Assignment, Group, Invitation, Member, Wish
+from studio.people import Assignment, Group, Invitation, Member, Wish, name_of
 from studio.values.access import given_to
 from studio.values.practice import given_values, target_at
 
@@ -155,7 +155,7 @@ def wish_values(group: Group, user: User) -> list[dict[str, Any]]:
             "id": one.pk,
             "title": one.title,
             "performer": one.performer,
-            "wisher": one.wisher.get_username(),
+            "wisher": name_of(one.wisher),
             "state": one.state,
             "reason": one.reason,
             "song": one.song_id,

@@ -23,7 +23,9 @@ def library_of(owner: User, pulses: int) -> tuple[Library, dict[Hashable, int]]:
     """Every bar of the owner's songs that has so many beats, as (song, bar) keys and as bits."""
     songs = {
         song.pk: song.header or {}
-        for song in Song.objects.filter(owner=owner, header__isnull=False).only("id", "header")
+        for song in Song.objects.filter(owner=owner, header__isnull=False, is_copy_for=None).only(
+            "id", "header"
+        )
     }
     _freshen(songs)
     wanted: dict[UUID, set[int]] = {}

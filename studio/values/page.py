@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -88,6 +89,32 @@ def feel_page(song: Song) -> Kept:
         return {"revision": song.revision, **told}
 
     return shown_path(song, "feel"), shown(song, "feel", made)
+
+
+LONG_BARS = 150
+"""From so many bars on a page that nothing is kept of takes a worker: seconds on a slow machine."""
+
+PAGES: dict[str, Callable[[Song, str], Kept]] = {
+    "score": lambda song, _: score_page(song),
+    "grooves": lambda song, _: grooves_page(song),
+    "fills": fills_page,
+    "feel": lambda song, _: feel_page(song),
+}
+"""By name; the second argument is the school of counting."""
+
+
+def is_cold(song: Song, page: str, school: str = "") -> bool:
+    """Whether a page would take a web process for long: nothing of a long song is kept yet."""
+    if len((song.header or {}).get("bars", [])) < LONG_BARS:
+        return False
+    names = {
+        "grooves": lambda: grooves_name(song),
+        "fills": lambda: f"fills-{school}-{stamp_of(song_player(song))}",
+    }
+    name = names.get(page, lambda: page)()
+    # What an edit has not touched is not worked out again: one that is kept makes the next cheap.
+    kept = shown_before(song, name) if page == "grooves" else shown_path(song, name).exists()
+    return not kept
 
 
 def prepare_page(song: Song) -> None:

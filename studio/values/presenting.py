@@ -21,7 +21,7 @@ from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
 from studio.artefacts import is_there
 from studio.models import OPEN_STATES, Job, JobKind, RunState, Song
-from studio.queueing import latest_job
+from studio.queueing import latest_run
 from studio.values.access import ROLE_NAMES, Role
 from studio.values.heard import heard_path
 from studio.values.undoable import can_redo, can_undo
@@ -32,7 +32,7 @@ FINEST_BINARY = 4
 
 def song_values(song: Song, role: Role) -> dict[str, Any]:
     """A song on the shelf of somebody who has that role at it."""
-    run = latest_job(song)
+    run = latest_run(song)
     header = song.header or {}
     feel = ""
     if song.header is not None:

@@ -8,9 +8,9 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db.models import Count, F, Max, OuterRef, Q, QuerySet, Subquery
 
-from studio.models import Job, JobKind, PracticeEntry, PracticePlan, Song
+from studio.models import Job, PracticeEntry, PracticePlan, Song
 from studio.people import GroupSong, Seat, Tag
-from studio.queueing import take_up
+from studio.queueing import RUNS, take_up
 from studio.values.access import ROLE_NAMES, Role, shared_with
 from studio.values.presenting import run_values
 
@@ -96,7 +96,7 @@ def _rows(songs: list[Song], user: User, shared: dict[Any, Role]) -> list[dict[s
     """What a page shows: a statement for each kind of thing, whatever the number of songs."""
     keys = [song.pk for song in songs]
     jobs: dict[Any, Job] = {}
-    for job in Job.objects.filter(song__in=keys, kind=JobKind.LISTEN, source=None).order_by("pk"):
+    for job in Job.objects.filter(song__in=keys, kind__in=RUNS, source=None).order_by("pk"):
         jobs[job.song_id] = job
     for job in jobs.values():
         if job.is_stale:

@@ -2,7 +2,11 @@
 
 import io
 import json
+import os
 import re
+import subprocess
+import sys
+import uuid
 import zipfile
 
 import pytest
@@ -11,15 +15,19 @@ from django.core.management import call_command
 from rest_framework.test import APIClient
 
 from studio.actions import groups
-from studio.actions.accounts import make_account
+from studio.actions.accounts import delete_account, make_account
 from studio.models import PracticeEntry, Song
+from studio.people import Seat, SeatRole
+from tests.api.conftest import made, work_off
 
 OLD, NEW = "a-long-pass-word", "another-long-one-7"
 
 
 @pytest.fixture
 def mina(db):
-    return make_account("mina", OLD, "mina@example.org")
+    user = make_account("mina", OLD)
+    User.objects.filter(pk=user.pk).update(email="mina@example.org")
+    return user
 
 
 @pytest.fixture
@@ -92,7 +100,7 @@ def test_nobody_learns_who_has_an_account(mina, mails, client):
 
 def test_kept_mails_are_for_this_machine_only(mina, mails, client, settings):
     assert client.get("/api/mails", REMOTE_ADDR="192.168.1.7").status_code == 404
-    settings.MAILS_ARE_KEPT = False
+    settings.MAILS_ARE_SHOWN = False
     assert client.get("/api/mails").status_code == 404
 
 
@@ -104,8 +112,7 @@ def test_a_forged_link_of_a_mail_sets_nothing(mina, client, body):
 
 
 def test_all_that_is_mine_is_exported_and_read_back(ada_song, as_ada, ada):
-    told = as_ada.get("/api/account/export")
-    folder = zipfile.ZipFile(io.BytesIO(b"".join(told.streaming_content)))
+    folder = zipfile.ZipFile(io.BytesIO(made(as_ada, "/api/account/export")[1]))
     assert folder.testzip() is None
     assert set(folder.namelist()) == {"songs/Composed.zip", "practice.csv", "account.json"}
     assert json.loads(folder.read("account.json"))["name"] == "ada"
@@ -113,7 +120,8 @@ def test_all_that_is_mine_is_exported_and_read_back(ada_song, as_ada, ada):
     bundle.name = "Composed.zip"
     again = as_ada.post("/api/songs", {"file": bundle}, format="multipart")
     assert again.status_code == 201, again.json()
-    assert again.json()["title"] == "Composed"
+    work_off("small")
+    assert as_ada.get(f"/api/songs/{again.json()['id']}").json()["title"] == "Composed"
 
 
 def test_an_account_goes_with_everything(ada_song, as_ada, ada):
@@ -178,3 +186,76 @@ def test_the_first_administrator_is_made_by_one_command(db, monkeypatch):
     api, status = signed_in("olga", NEW)
     assert status == 200
     assert api.get("/office/studio/job/").status_code == 200
+
+
+def test_what_somebody_did_in_songs_of_others_outlives_the_account(
+    as_ada, as_ben, ada, ben, ada_song
+):
+    Seat.objects.create(song=ada_song, user=ben, role=SeatRole.EDITOR)
+    url = f"/api/songs/{ada_song.id}"
+    hit = ada_song.bars.first().hits[0]
+    body = {"client_id": str(uuid.uuid4()), "edits": [{"before": hit, "after": None}]}
+    assert as_ben.post(f"{url}/edits", body, format="json").status_code == 200
+    as_ben.post(f"{url}/tempo", {"bpm": 100, "beats_a_bar": 4}, format="json")
+    first = as_ben.post(f"{url}/comments", {"bar": 1, "words": "no kick?"}, format="json").json()
+    answer = {"bar": 1, "words": "none", "answers": first[0]["id"]}
+    as_ada.post(f"{url}/comments", answer, format="json")
+    group = groups.make_group(ada, "The Quay", "band")
+    groups.join(ben, groups.invite(group, 3).token)
+    groups.vote(groups.wish(group, ben, "Slow Ferry"), ada, is_for=True)
+    edits, changes = ada_song.edits.count(), ada_song.changes.count()
+    assert edits and changes
+    ben.set_password(OLD)
+    ben.save()
+    delete_account(ben, OLD)
+    assert (ada_song.edits.count(), ada_song.changes.count()) == (edits, changes)
+    told = as_ada.get(f"{url}/comments").json()
+    assert [one["author"] for one in told] == ["a former member", "ada"]
+    wish = as_ada.get(f"/api/groups/{group.pk}/wishes").json()[0]
+    assert (wish["wisher"], wish["votes"]) == ("a former member", 1)
+    bundle = io.BytesIO(b"".join(as_ada.get(f"{url}/bundle").streaming_content))
+    log = json.loads(zipfile.ZipFile(bundle).read("log.json"))
+    assert {entry["by"] for entry in log} == {"a former member"}
+
+
+def test_an_address_counts_once_its_mail_was_opened(db, mails, tmp_path):
+    make_account("mina", OLD)
+    api, _ = signed_in()
+    told = api.patch("/api/account", {"email": "mina@example.org"}, format="json").json()
+    assert (told["email"], told["unproved_email"]) == ("", "mina@example.org")
+    api.post("/api/session/forgot", {"name": "mina@example.org"}, format="json")
+    (mail,) = tmp_path.iterdir()
+    token = re.search(r"/confirm-email/([^\s]+)", mail.read_text().replace("=\n", ""))[1]
+    forged = api.post("/api/session/email", {"token": token[:-2] + "xx"}, format="json")
+    assert forged.status_code == 404
+    proved = APIClient().post("/api/session/email", {"token": token}, format="json")
+    assert proved.status_code == 204
+    told = api.get("/api/account").json()
+    assert (told["email"], told["unproved_email"]) == ("mina@example.org", "")
+    again = APIClient().post("/api/session/email", {"token": token}, format="json")
+    assert again.status_code == 404
+
+
+def test_an_address_of_somebody_else_opens_no_account(mina, mails, tmp_path):
+    """Given at sign-up, it is somebody's claim and no more."""
+    body = {"username": "cleo", "password": NEW, "email": "mina@example.org"}
+    assert APIClient().post("/api/session/sign-up", body, format="json").status_code == 200
+    assert User.objects.get(username="cleo").email == ""
+    api, _ = signed_in()
+    api.post("/api/session/forgot", {"name": "mina@example.org"}, format="json")
+    texts = [path.read_text() for path in sorted(tmp_path.iterdir())]
+    assert sum("/reset/" in text for text in texts) == 1
+    assert not any("Hello cleo" in text and "/reset/" in text for text in texts)
+
+
+def test_kept_mails_are_closed_where_a_host_name_is_configured():
+    told = "from studio import settings; print(settings.MAILS_ARE_SHOWN)"
+    for hosts, shown in (("", "True"), ("drums.example.org", "False")):
+        done = subprocess.run(
+            [sys.executable, "-c", told],
+            env={**os.environ, "ORCHESIS_HOSTS": hosts},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        assert done.stdout.strip() == shown

@@ -6,11 +6,13 @@ import time
 import uuid
 
 import pytest
+import yaml
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from studio.api import uploads
 from studio.ceiling import TookTooLong, ceiling
+from studio.counters import connection
 
 HUGE = 10**5000
 
@@ -161,6 +163,7 @@ def test_what_takes_too_long_is_stopped():
     time.sleep(0.1)
 
 
+@pytest.mark.django_db(transaction=True)
 def test_a_request_that_takes_too_long_says_that_nothing_was_changed(
     as_ada, url, settings, monkeypatch
 ):
@@ -190,3 +193,125 @@ except MemoryError:
     command = [sys.executable, "-c", greedy]
     done = subprocess.run(command, capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "refused"
+
+
+def test_waiting_is_no_work():
+    """On a busy machine small work takes long by the clock: it is not stopped for that."""
+    with ceiling(0.2, wall=5.0):
+        time.sleep(0.4)
+    with pytest.raises(TookTooLong), ceiling(5.0, wall=0.1):
+        time.sleep(1.0)
+
+
+def test_a_connection_is_let_go_before_the_error_is_raised():
+    told = []
+    with pytest.raises(TookTooLong), ceiling(0.1, on_stop=lambda: told.append("let go")):
+        while not told:
+            sum(range(1000))
+        sum(range(1000))
+    assert told == ["let go"]
+
+
+MANY = 200_000
+
+
+@pytest.mark.parametrize(
+    ("path", "body"),
+    [
+        ("/api/latency", {"clicks": ["x"] * MANY, "claps": []}),
+        ("/api/latency", {"clicks": [], "claps": [0.1] * MANY}),
+        ("{url}/practice/played", {"wanted": [{}] * MANY, "struck": []}),
+        ("{url}/practice/played", {"wanted": [], "struck": ["x"] * MANY}),
+        ("{url}/practice/stand-in", {"wanted": [1] * MANY}),
+        ("{url}/practice/stand-in", {"wanted": [], "late_ms": {str(i): 1 for i in range(90_000)}}),
+        ("{url}/practice/log", {"entries": [{}] * MANY}),
+        ("{url}/taps", {"taps": [1.0] * MANY, "beats_a_bar": 4}),
+        ("{url}/edits", {"client_id": str(uuid.UUID(int=1)), "edits": [{}] * MANY}),
+        (
+            "{url}/gestures",
+            {"client_id": str(uuid.UUID(int=1)), "kind": "confirm", "bars": [1] * MANY},
+        ),
+    ],
+)
+def test_a_long_list_is_refused_by_its_length_before_its_elements(as_ada, url, path, body):
+    began = time.process_time()
+    answer = as_ada.post(path.format(url=url), body, format="json")
+    spent = time.process_time() - began
+    assert answer.status_code == 400
+    assert "at once" in answer.json()["detail"]
+    assert spent < 1.0, "two thirds of it are the test's own writing of JSON"
+
+
+def test_of_many_wrong_elements_the_first_is_told(as_ada):
+    body = {"clicks": [0.1, "x", "y"], "claps": []}
+    detail = as_ada.post("/api/latency", body, format="json").json()["detail"]
+    assert detail.startswith("clicks: 1: ")
+
+
+def test_every_list_that_a_request_may_hold_has_a_length(db):
+    """Whoever adds a field meets this: a list without an end is a way to hold everybody up."""
+    schema = yaml.safe_load((settings.ROOT / "studio" / "schema.yaml").read_text())
+    shapes = schema["components"]["schemas"]
+
+    def endless(shape, name, seen=()):
+        if "$ref" in shape:
+            key = shape["$ref"].rpartition("/")[2]
+            return endless(shapes[key], key, (*seen, key)) if key not in seen else []
+        found = []
+        if shape.get("type") == "array":
+            found += [] if "maxItems" in shape else [name]
+            found += endless(shape["items"], name, seen)
+        for key, inner in shape.get("properties", {}).items():
+            found += endless(inner, f"{name}.{key}", seen)
+        for inner in shape.get("allOf", []) + shape.get("oneOf", []):
+            found += endless(inner, name, seen)
+        return found
+
+    bodies = [
+        content["schema"]
+        for path in schema["paths"].values()
+        for ask in path.values()
+        if "requestBody" in ask
+        for content in ask["requestBody"]["content"].values()
+    ]
+    assert len(bodies) > 40
+    assert sorted({one for body in bodies for one in endless(body, "body")}) == []
+
+
+BROKEN = ["\\ud800", "\\udfff x", "a\\u0000b"]
+
+
+@pytest.mark.parametrize("text", BROKEN)
+@pytest.mark.parametrize(
+    ("path", "body"),
+    [
+        ("/api/session/sign-in", '{"username": "%s", "password": "x"}'),
+        ("/api/session/forgot", '{"name": "%s"}'),
+        ("/api/groups", '{"name": "%s", "kind": "band"}'),
+        ("/api/groups", '{"name": "x", "kind": "%s"}'),
+        ("{url}/confirm", '{"finding": "%s", "confirmed": true}'),
+        ("{url}/cues", '{"bar": 1, "words": "%s"}'),
+        ("{url}/comments", '{"bar": 1, "words": "%s"}'),
+        ("{url}/reading", '{"key": "%s"}'),
+        ("{url}/practice/log", '{"entries": [{"%s": 1}]}'),
+        ("{url}/links", '{"reading": "%s", "level": "all"}'),
+    ],
+)
+def test_half_a_letter_or_a_zero_byte_is_refused_wherever_it_stands(as_ada, url, path, body, text):
+    answer = as_ada.post(path.format(url=url), body % text, content_type="application/json")
+    assert answer.status_code in (400, 404, 405), answer.content
+    answer.json()
+
+
+def test_of_one_person_two_dear_requests_are_worked_on_at_a_time(as_ada, ada, monkeypatch):
+    line = connection()
+    key = f"flight:person:{ada.pk}"
+    line.delete(key)
+    body = {"clicks": [0.5, 1.0, 1.5, 2.0], "claps": [0.52, 1.02, 1.52, 2.02]}
+    assert as_ada.post("/api/latency", body, format="json").status_code == 200
+    assert int(line.get(key)) == 0, "counted down again"
+    line.set(key, 2)
+    busy = as_ada.post("/api/latency", body, format="json")
+    assert (busy.status_code, busy["Retry-After"]) == (429, "1")
+    assert int(line.get(key)) == 2
+    line.delete(key)

@@ -133,16 +133,33 @@ def upload(name, data):
     return {"file": SimpleUploadedFile(name, data)}
 
 
+def compared(api, url, name, data):
+    """The answer to a file that is laid beside a song, once a worker has read it."""
+    first = api.post(url, upload(name, data))
+    assert first.status_code == 202
+    assert api.post(url, upload(name, data)).status_code == 202, "asking twice reads it once"
+    assert work_off("small") == 1
+    return api.post(url, upload(name, data)).json()
+
+
+def read_in(api, name, data):
+    """The song of a file of another program, once a worker has read it."""
+    sent = api.post("/api/songs", upload(name, data))
+    assert sent.status_code == 201, sent.content
+    work_off("small")
+    return api.get(f"/api/songs/{sent.json()['id']}").json()
+
+
 def test_a_part_by_somebody_else_is_compared_and_taken_over(as_ada, ada_song):
     score = load_transcription(ada_song)
     url = f"/api/songs/{ada_song.id}/part-file"
-    same = as_ada.post(url, upload("same.musicxml", to_musicxml(score).encode())).json()
+    same = compared(as_ada, url, "same.musicxml", to_musicxml(score).encode())
     assert same["differing"] == []
     assert len(same["same"]) == len(score.bars)
     assert same["edited"] is None
     other = song([ROCK] * (len(score.bars) - 1) + [{Instrument.SNARE: "xxxx"}])
     data = to_midi(other, quantised=True)
-    found = as_ada.post(url, upload("other.mid", data)).json()
+    found = compared(as_ada, url, "other.mid", data)
     assert found["differing"]
     assert load_transcription(Song.objects.get(pk=ada_song.pk)) == score, "asking changes nothing"
     taken = as_ada.post(url, {**upload("other.mid", data), "take": "true"}).json()
@@ -167,8 +184,9 @@ def test_a_part_that_is_none_is_refused_in_a_sentence(as_ada, ada_song, name):
 
 def test_a_song_can_begin_with_a_part_and_without_a_recording(as_ada):
     text = to_musicxml(song([ROCK] * 8)).encode()
-    made = as_ada.post("/api/songs", upload("from elsewhere.musicxml", text)).json()
-    assert (made["has_score"], made["has_recording"], made["run"]) == (True, False, None)
+    made = read_in(as_ada, "from elsewhere.musicxml", text)
+    assert (made["has_score"], made["has_recording"]) == (True, False)
+    assert made["run"]["state"] == "done"
     stored = Song.objects.get(pk=made["id"])
     assert stored.listening_path.exists()
     assert len(load_transcription(stored).hits) == len(song([ROCK] * 8).hits)
@@ -196,9 +214,7 @@ def test_a_bundle_is_read_back_by_somebody_else_without_loss(as_ada, as_ben, ada
         f"/api/songs/{ada_song.id}/confirm", {"finding": "tempo", "confirmed": True}, format="json"
     )
     data = bundle(as_ada, ada_song)
-    made = as_ben.post("/api/songs", upload("a song.zip", data))
-    assert made.status_code == 201, made.content
-    theirs = Song.objects.get(pk=made.json()["id"])
+    theirs = Song.objects.get(pk=read_in(as_ben, "a song.zip", data)["id"])
     mine = Song.objects.get(pk=ada_song.pk)
     assert theirs.pk != mine.pk
     assert load_transcription(theirs) == load_transcription(mine)
@@ -212,7 +228,9 @@ def test_a_bundle_is_read_back_by_somebody_else_without_loss(as_ada, as_ben, ada
     assert as_ada.get(f"/api/songs/{theirs.pk}/chart").status_code == 404
 
 
-def test_a_bundle_that_was_cut_or_changed_leaves_nothing_behind(as_ada, ada_song, settings):
+def test_a_bundle_that_was_cut_or_changed_leaves_nothing_behind(
+    as_ada, ada_song, settings, django_capture_on_commit_callbacks
+):
     data = bundle(as_ada, ada_song)
     songs, folders = Song.objects.count(), len(list(settings.MEDIA_ROOT.iterdir()))
     evil = io.BytesIO()
@@ -220,10 +238,13 @@ def test_a_bundle_that_was_cut_or_changed_leaves_nothing_behind(as_ada, ada_song
         archive.writestr("manifest.json", json.dumps({"format": "orchesis-bundle", "version": 1,
                                                       "files": {"../../evil": {}}}))  # fmt: skip
         archive.writestr("../../evil", b"x")
-    for bad in (data[: len(data) // 2], b"PK\x03\x04", b"", evil.getvalue()):
-        answer = as_ada.post("/api/songs", upload("a.zip", bad))
-        assert answer.status_code == 400
-        assert answer.json()["detail"].endswith(".")
+    assert as_ada.post("/api/songs", upload("a.zip", b"no archive")).status_code == 400
+    for bad in (data[: len(data) // 2], b"PK\x03\x04", evil.getvalue()):
+        left = read_in(as_ada, "a.zip", bad)
+        assert (left["has_score"], left["run"]["state"]) == (False, "failed")
+        assert left["run"]["message"].endswith(".")
+        with django_capture_on_commit_callbacks(execute=True):
+            assert as_ada.delete(f"/api/songs/{left['id']}").status_code == 204
     assert Song.objects.count() == songs
     assert len(list(settings.MEDIA_ROOT.iterdir())) == folders
 

@@ -10,7 +10,7 @@ from rest_framework.test import APIClient
 
 from studio.actions import groups as act
 from studio.models import PracticeEntry
-from studio.people import Assignment, Group, Invitation, Member
+from studio.people import Assignment, Group, GroupSong, Invitation, Member, SeatRole
 from studio.queueing import NotNow
 
 TARGET = "section-1"
@@ -339,3 +339,29 @@ def test_who_is_here_is_told(ada_song, as_ada, as_ben, ben):
     assert as_ada.post(f"/api/songs/{ada_song.id}/here", {"bar": 3}, format="json").json() == []
     told = as_ben.post(f"/api/songs/{ada_song.id}/here", {"bar": 1}, format="json").json()
     assert told == [{"name": "ada", "bar": 3}]
+
+
+def test_whoever_leaves_takes_their_songs_along(as_ada, as_ben, ada, ben, ada_song):
+    group = act.make_group(ben, "The Quay", "band")
+    act.join(ada, act.invite(group, 3).token)
+    act.put_song(group, ada, ada_song.pk, SeatRole.EDITOR)
+    act.give(group, ada, song=ada_song.pk, target="section-1", level="all", bpm=90.0)
+    assert as_ben.get(f"/api/songs/{ada_song.id}").status_code == 200
+    act.leave(group, group.members.get(user=ada))
+    assert as_ben.get(f"/api/songs/{ada_song.id}").status_code == 404
+    assert not group.songs.exists()
+    assert not group.assignments.filter(withdrawn_at=None).exists()
+
+
+def test_the_owner_of_a_song_sees_where_it_is_and_takes_it_off_from_outside(
+    as_ada, as_ben, ada, ben, ada_song
+):
+    """A song that was left in a list before leaving took songs along."""
+    group = act.make_group(ben, "The Quay", "band")
+    GroupSong.objects.create(group=group, song=ada_song, role=SeatRole.EDITOR)
+    told = as_ada.get(f"/api/songs/{ada_song.id}/people").json()["groups"]
+    assert [(one["name"], one["role"]) for one in told] == [("The Quay", "editor")]
+    address = f"/api/groups/{group.pk}/songs/{ada_song.id}"
+    assert as_ada.delete(address).status_code == 204
+    assert as_ben.get(f"/api/songs/{ada_song.id}").status_code == 404
+    assert as_ada.get(f"/api/songs/{ada_song.id}/people").json()["groups"] == []

@@ -10,6 +10,9 @@ from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from scipy.io import wavfile
 
+from orchesis.exchange import guarded
+from orchesis.exchange.imported import Refused
+from orchesis.exchange.read import read_part
 from studio.models import Song
 from studio.queueing import sleeping_jobs, wake
 from tests.api.conftest import SONGS
@@ -152,3 +155,40 @@ def test_the_demo_songs_are_loaded_once_and_no_answer_is_planted(db):
     songs = Song.objects.filter(owner__username="demo")
     assert songs.count() == len(list(SONGS.glob("*.ogg"))) == 3
     assert all(song.header is None and not song.bars.exists() for song in songs)
+
+
+def test_the_same_recording_again_is_said_with_the_song_that_is_there(as_ada, as_ben):
+    first = as_ada.post("/api/songs", {"file": SimpleUploadedFile("one.wav", a_beat())})
+    again = as_ada.post("/api/songs", {"file": SimpleUploadedFile("other.wav", a_beat())})
+    assert (again.status_code, again.json()["code"]) == (409, "same_recording")
+    assert again.json()["song"] == first.json()["id"]
+    assert "“One”" in again.json()["detail"]
+    wanted = {"file": SimpleUploadedFile("other.wav", a_beat()), "again": "true"}
+    assert as_ada.post("/api/songs", wanted).status_code == 201
+    # Another's shelf is nobody's business.
+    theirs = as_ben.post("/api/songs", {"file": SimpleUploadedFile("one.wav", a_beat())})
+    assert theirs.status_code == 201
+
+
+EVIL_XML = {
+    "entities": "<!DOCTYPE a [<!ENTITY x 'y'>]><score-partwise>&x;</score-partwise>",
+    "external": "<!DOCTYPE a [<!ENTITY x SYSTEM 'file:///etc/passwd'>]><a>&x;</a>",
+}
+
+
+@pytest.mark.parametrize("coding", ["utf-8", "utf-16", "utf-16-le", "utf-16-be"])
+@pytest.mark.parametrize("kind", EVIL_XML)
+def test_entities_of_a_file_s_own_are_refused_in_every_coding(kind, coding):
+    mark = "\ufeff" if coding.startswith("utf-16-") else ""
+    text = f"{mark}<?xml version='1.0'?>{EVIL_XML[kind]}"
+    with pytest.raises(Refused, match="entities of its own"):
+        read_part(text.encode(coding), "a.musicxml")
+
+
+def test_a_file_that_takes_too_much_to_read_is_refused(tmp_path, monkeypatch):
+    monkeypatch.setattr(guarded, "CPU_SECONDS", 1)
+    path = tmp_path / "slow.musicxml"
+    path.write_text("<score-partwise>" + "<a>" * 200_000 + "</a>" * 200_000 + "</score-partwise>")
+    monkeypatch.setattr(guarded, "MEMORY_BYTES", 120 * 1024**2)
+    with pytest.raises(Refused, match="more work to read"):
+        guarded.read_part_guarded(path, "slow.musicxml")

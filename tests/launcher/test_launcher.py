@@ -43,16 +43,19 @@ def _stands_back(pid):
 
 def test_a_worker_stands_back_behind_the_pages_also_after_it_was_killed(running):
     own = os.getpriority(os.PRIO_PROCESS, 0)
+    # A session of its own stands back, which a worker may end; else the process does.
+    of_itself = supervisor.own_niceness(7)
+    session = 7 if Path("/proc/self/autogroup").exists() else None
+    stands_back = (min(19, own + of_itself), session)
     running.start("pages", ["sleep", "60"], dict(os.environ))
     running.start("worker", ["sleep", "60"], dict(os.environ), 7)
     pages, worker = running._children
     threading.Thread(target=running.watch, daemon=True).start()
     for _ in range(2):
         deadline = time.monotonic() + 20
-        while _stands_back(worker.process.pid)[0] != min(19, own + 7):
+        while _stands_back(worker.process.pid) != stands_back:
             assert time.monotonic() < deadline
             time.sleep(0.05)
-        assert _stands_back(worker.process.pid)[1] in (7, None)
         assert _stands_back(pages.process.pid)[1] in (0, None)
         before = worker.process.pid
         os.kill(before, 9)
@@ -286,7 +289,7 @@ def nginx_says(tmp_path, text):
 
 
 def test_nginx_takes_our_configuration_and_no_html_of_its_own_is_left_in_it(tmp_path):
-    text = web.config_text(port=8137, app=tmp_path / "web.sock", folder=tmp_path)
+    text = web.config_text(port=8137, apps=[tmp_path / "web.sock"], folder=tmp_path)
     done = nginx_says(tmp_path, text)
     assert "test is successful" in done.stderr, done.stderr
     for status in ("400", "413", "502", "504"):

@@ -7,6 +7,7 @@ import Message from 'primevue/message'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, taken } from '@/api/client'
+import { useDownload } from '@/api/download'
 import { problemWords } from '@/api/words'
 import PageHead from '@/base/PageHead.vue'
 import { useSession } from '@/session/useSession'
@@ -14,6 +15,7 @@ import { useSession } from '@/session/useSession'
 const router = useRouter()
 const client = useQueryClient()
 const { forget } = useSession()
+const { making, problem: packing, download } = useDownload()
 const KEY = ['account']
 const query = useQuery({ queryKey: KEY, queryFn: () => taken(api.GET('/api/account')) })
 const account = computed(() => query.data.value ?? null)
@@ -40,7 +42,11 @@ async function ask(what: () => Promise<unknown>, words: string): Promise<boolean
   }
 }
 const most = (limit: number) => (limit ? `of ${limit.toLocaleString()}` : '')
-const saveEmail = () => ask(() => taken(api.PATCH('/api/account', { body: { email: email.value.trim() } })), 'Mails go there from now on.')
+const saveEmail = () =>
+  ask(
+    () => taken(api.PATCH('/api/account', { body: { email: email.value.trim() } })),
+    email.value.trim() ? 'Check your email: the link in it confirms the address.' : 'No email address is kept.',
+  )
 async function changePassword(): Promise<void> {
   const body = { old: old.value, new: fresh.value }
   if (await ask(() => taken(api.POST('/api/account/password', { body })), 'Your password is another one now; other browsers are signed out.')) old.value = fresh.value = ''
@@ -60,13 +66,14 @@ async function remove(): Promise<void> {
     <Message v-if="problem || query.error.value" severity="error">{{ problem || problemWords(query.error.value) }}</Message>
     <p v-if="done" role="status" class="done">{{ done }}</p>
     <template v-if="account">
-      <p v-if="account.is_demo" class="quiet">The account of the demo: it has no password, and stays as it is.</p>
+      <p v-if="account.is_demo" class="quiet">This is a demo account. It has no password and cannot be changed.{{ account.visit_ends_at ? ` Its songs, and all you do with them, are deleted on ${day(account.visit_ends_at)}.` : '' }}</p>
       <template v-else>
         <form @submit.prevent="saveEmail">
-          <h2>Where mails go</h2>
-          <p class="quiet">Needed to set a forgotten password anew; for nothing else.</p>
-          <label><span class="visually-hidden">Address for mails</span><InputText v-model="email" type="email" maxlength="200" autocomplete="email" placeholder="none yet" /></label>
-          <Button type="submit" label="Keep" :disabled="email.trim() === account.email" />
+          <h2>Email</h2>
+          <p class="quiet">Used to reset a forgotten password, and for nothing else.</p>
+          <p v-if="account.unproved_email" role="status" data-test="unproved">A mail is on its way to {{ account.unproved_email }}. The address counts once its link has been opened.</p>
+          <label><span class="visually-hidden">Email address</span><InputText v-model="email" type="email" maxlength="200" autocomplete="email" placeholder="none yet" /></label>
+          <Button type="submit" label="Save email" :disabled="email.trim() === account.email" />
         </form>
         <form @submit.prevent="changePassword">
           <h2>Another password</h2>
@@ -82,10 +89,10 @@ async function remove(): Promise<void> {
             {{ one.browser }} <span class="quiet">since {{ day(one.created_at) }}{{ one.is_this ? ', here' : '' }}</span>
           </li>
         </ul>
-        <button type="button" class="act" :disabled="account.sessions.length < 2" @click="signOutElsewhere">Sign out everywhere but here</button>
+        <button v-if="!account.is_demo" type="button" class="act" :disabled="account.sessions.length < 2" @click="signOutElsewhere">Sign out everywhere but here</button>
       </section>
       <section>
-        <h2>What you take of this machine</h2>
+        <h2>Storage and limits</h2>
         <ul data-test="used">
           <li>{{ account.used.songs }} songs {{ most(account.used.most_songs) }}</li>
           <li>{{ account.used.megabytes }} MB of recordings {{ most(account.used.most_megabytes) }}</li>
@@ -94,9 +101,10 @@ async function remove(): Promise<void> {
         <p v-if="account.used.keep_days" class="quiet">A recording is kept for {{ account.used.keep_days }} days after the last change of its song. The chart stays.</p>
       </section>
       <section>
-        <h2>All that is yours</h2>
+        <h2>Your data</h2>
         <p class="quiet">Each song as a bundle that any Orchesis takes, what you practised as a table, kits and rhythms of yours.</p>
-        <p><a href="/api/account/export" download>Save it as one file</a></p>
+        <p><Button label="Download everything" variant="outlined" :loading="making !== ''" @click="download('/api/account/export', 'orchesis.zip')" /></p>
+        <p v-if="packing" class="problem" role="alert">{{ packing }}</p>
       </section>
       <form v-if="!account.is_demo" class="end" @submit.prevent="remove">
         <h2>Remove this account</h2>

@@ -85,6 +85,8 @@ export class Problem extends Error {
     readonly status = 0,
     /** Of a conflict: the bars that have changed meanwhile. */
     readonly bars: readonly number[] = [],
+    /** Of a recording that is on the shelf already: its song. */
+    readonly song = '',
   ) {
     super(message)
   }
@@ -104,8 +106,31 @@ export function csrfToken(): string {
   return /(?:^|;\s*)csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
 }
 
+/** So often something that is being made, or too much at once, is asked for again. */
+const MOST_TRIES = 90
+const BUSY_TRIES = 4
+const pause = (seconds: number) => new Promise((done) => setTimeout(done, 1000 * seconds))
+
+/**
+ * The answer, waited for where a worker makes it (202) or where one's own requests came too fast
+ * (429): both say after how many seconds to ask again.
+ */
+async function patiently(request: Request): Promise<Response> {
+  let busy = 0
+  for (let tries = 1; ; tries++) {
+    const again = request.clone()
+    const answer = await ((tries === 1 && earlyAnswer(request)) || globalThis.fetch(request))
+    const seconds = Number(answer.headers.get('Retry-After') ?? '')
+    const isMade = answer.status === 202 && seconds > 0 && tries < MOST_TRIES
+    const isBusy = answer.status === 429 && seconds > 0 && seconds <= 2 && ++busy < BUSY_TRIES
+    if (!isMade && !isBusy) return answer
+    await pause(seconds)
+    request = again
+  }
+}
+
 // Resolved at each call, so that tests can stand in for it.
-export const api = createClient<paths>({ fetch: (request) => earlyAnswer(request) ?? globalThis.fetch(request) })
+export const api = createClient<paths>({ fetch: patiently })
 api.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken())
@@ -122,11 +147,11 @@ export function onSignedOut(handler: () => void): void {
 /** What went wrong, by the server's answer. */
 export function problemOf(
   status: number,
-  body: { code?: string; detail?: string; bars?: number[] } | null | undefined,
+  body: { code?: string; detail?: string; bars?: number[]; song?: string } | null | undefined,
   otherwise = `That did not work (${status}).`,
 ): Problem {
   if (body?.code === 'not_authenticated') signedOutHandler()
-  return new Problem(body?.code ?? 'failed', body?.detail ?? otherwise, status, body?.bars)
+  return new Problem(body?.code ?? 'failed', body?.detail ?? otherwise, status, body?.bars, body?.song)
 }
 
 type Answer<T> = { data?: T; error?: unknown; response: Response }
@@ -150,6 +175,8 @@ export function importRecording(
   signal: AbortSignal,
   /** Instead of what the file is called. */
   title = '',
+  /** Also where the same recording is on the shelf already. */
+  again = false,
 ): Promise<Song> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
@@ -169,6 +196,7 @@ export function importRecording(
     const form = new FormData()
     form.append('file', file)
     if (title) form.append('title', title)
+    if (again) form.append('again', 'true')
     request.send(form)
   })
 }

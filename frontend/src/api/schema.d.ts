@@ -18,7 +18,7 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** @description Say where mails go. */
+        /** @description Say where mails go: it counts once the link in a mail to that address was opened. */
         patch: operations["account_partial_update"];
         trace?: never;
     };
@@ -29,7 +29,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description As one ZIP file: songs as bundles, the log, the account. */
+        /** @description As one ZIP file: songs as bundles, the log, the account. 202 while it is packed. */
         get: operations["account_export"];
         put?: never;
         post?: never;
@@ -503,8 +503,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Enter the demo account. */
+        /** @description Begin a visit, with demo songs of one's own for a day, or go on with it. */
         post: operations["session_demo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/email": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description From now on mails go there. */
+        post: operations["session_email_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1267,7 +1284,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Compare it with the song, lined up with its bars; take it over where that is wished. */
+        /**
+         * @description Compare it with the song, lined up with its bars; take it over where that is wished.
+         *
+         *     202 while a worker reads it: the same again in a second.
+         */
         post: operations["songs_part_file_create"];
         delete?: never;
         options?: never;
@@ -1852,6 +1873,13 @@ export interface components {
         Account: {
             name: string;
             email: string;
+            /** @description given, and its mail not opened yet */
+            unproved_email: string;
+            /**
+             * Format: date-time
+             * @description of a visitor of the demo: when all of it goes
+             */
+            visit_ends_at: string | null;
             is_demo: boolean;
             sessions: components["schemas"]["OpenSession"][];
             used: components["schemas"]["Used"];
@@ -2509,6 +2537,11 @@ export interface components {
             /** Format: binary */
             file: string;
             title?: string;
+            /**
+             * @description also where the same recording is on the shelf already
+             * @default false
+             */
+            again: boolean;
         };
         /**
          * @description * `kick` - kick
@@ -2995,6 +3028,7 @@ export interface components {
             /** @description of the asker: owner, editor or reader */
             role: string;
             seats: components["schemas"]["Seat"][];
+            groups: components["schemas"]["SongGroup"][];
         };
         /** @description What a stretch of bars plays. */
         Phrase: {
@@ -3160,6 +3194,10 @@ export interface components {
          * @enum {string}
          */
         ProgressStandingEnum: "not begun" | "at it" | "stuck" | "there";
+        /** @description What the link of a mail says. */
+        ProofRequest: {
+            token: string;
+        };
         /** @description Notes that are inferred, not heard: offered, not written. */
         Proposal: {
             kind: string;
@@ -3505,6 +3543,13 @@ export interface components {
             is_shared: boolean;
             open_comments: number;
             run: components["schemas"]["Run"] | null;
+        };
+        /** @description A band or a class that sees the song. */
+        SongGroup: {
+            id: number;
+            name: string;
+            kind: components["schemas"]["GroupKindEnum"];
+            role: components["schemas"]["SeatRoleEnum"];
         };
         /** @description The list in another order. */
         SongOrderRequest: {
@@ -4799,6 +4844,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Session"];
                 };
+            };
+        };
+    };
+    session_email_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -8,7 +8,7 @@ import ChoiceField from '@/base/ChoiceField.vue'
 import { usePeople } from './useSharing'
 
 const props = defineProps<{ songId: string }>()
-const { people, problem, give, take } = usePeople(props.songId)
+const { people, problem, give, take, takeOff } = usePeople(props.songId)
 const ROLES: { value: SeatRole; label: string }[] = [
   { value: 'reader', label: 'may read and practise' },
   { value: 'editor', label: 'may work on it too' },
@@ -37,7 +37,17 @@ async function letIn(): Promise<void> {
         <button type="button" class="act" :aria-label="`Take away: the seat of ${seat.name}`" @click="take(seat.id)">Take away</button>
       </li>
     </ul>
-    <p v-else-if="people" class="quiet">Nobody but you.</p>
+    <p v-else-if="people && !people.groups.length" class="quiet">Nobody but you.</p>
+    <template v-if="people?.groups.length">
+      <h4>Bands and classes</h4>
+      <ul data-test="song-groups">
+        <li v-for="group in people.groups" :key="group.id">
+          <strong>{{ group.name }}</strong>
+          <span class="quiet">{{ group.kind }}, {{ group.role === 'editor' ? 'may work on it too' : 'may read and practise' }}</span>
+          <button v-if="people.role === 'owner'" type="button" class="act" :aria-label="`Take off the list of ${group.name}`" @click="takeOff(group.id)">Take off</button>
+        </li>
+      </ul>
+    </template>
   </section>
 </template>
 

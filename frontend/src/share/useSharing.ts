@@ -69,5 +69,7 @@ export function usePeople(songId: string) {
     give: (body: GiveSeat) => change(() => taken(api.POST('/api/songs/{song_id}/people', { ...of, body }))),
     take: (seat_id: number) =>
       change(() => taken(api.DELETE('/api/songs/{song_id}/people/{seat_id}', { params: { path: { song_id: songId, seat_id } } }))),
+    takeOff: (group_id: number) =>
+      change(() => taken(api.DELETE('/api/groups/{group_id}/songs/{song_id}', { params: { path: { group_id, song_id: songId } } }))),
   }
 }

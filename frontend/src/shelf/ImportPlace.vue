@@ -3,6 +3,7 @@ import { useDropZone, useFileDialog } from '@vueuse/core'
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { reactive, ref, type Ref } from 'vue'
+import { RouterLink } from 'vue-router'
 import { importRecording, Problem } from '@/api/client'
 import { BUNDLE_SUFFIX, LARGEST_BYTES, LIMITS_TEXT, PART_SUFFIXES, SUFFIXES } from '@/api/vocabulary'
 
@@ -13,6 +14,9 @@ interface Upload {
   name: string
   share: number
   problem: string
+  /** The song that has this recording already. */
+  known: string
+  file: File
   stop: AbortController
 }
 
@@ -22,20 +26,26 @@ let nextKey = 1
 async function take(files: readonly File[]): Promise<void> {
   for (const file of files) {
     const stop = new AbortController()
-    uploads.push({ key: nextKey++, name: file.name, share: 0, problem: '', stop })
+    uploads.push({ key: nextKey++, name: file.name, share: 0, problem: '', known: '', file, stop })
     const upload = uploads[uploads.length - 1]!
     if (file.size > LARGEST_BYTES) {
       upload.problem = `It has ${Math.ceil(file.size / 1024 ** 2)} MB; at most ${LARGEST_BYTES / 1024 ** 2} MB are taken. Shorten it, or export it as FLAC or MP3.`
       continue
     }
-    try {
-      await importRecording(file, (share) => (upload.share = share), stop.signal)
-      dismiss(upload)
-      emit('imported')
-    } catch (error) {
-      if (error instanceof Problem && error.code === 'cancelled') dismiss(upload)
-      else upload.problem = error instanceof Problem ? error.message : String(error)
-    }
+    await send(upload, false)
+  }
+}
+
+async function send(upload: Upload, again: boolean): Promise<void> {
+  upload.problem = upload.known = ''
+  try {
+    await importRecording(upload.file, (share) => (upload.share = share), upload.stop.signal, '', again)
+    dismiss(upload)
+    emit('imported')
+  } catch (error) {
+    if (error instanceof Problem && error.code === 'cancelled') return dismiss(upload)
+    upload.problem = error instanceof Problem ? error.message : String(error)
+    if (error instanceof Problem) upload.known = error.song
   }
 }
 
@@ -66,7 +76,12 @@ files.onChange((chosen) => void take(Array.from(chosen ?? [])))
         <span class="file">{{ upload.name }}</span>
         <template v-if="upload.problem">
           <span role="alert">{{ upload.problem }}</span>
-          <Button label="Close" variant="text" size="small" @click="dismiss(upload)" />
+          <span v-if="upload.known" class="choices">
+            <RouterLink :to="`/songs/${upload.known}`" data-test="open-known">Open that song</RouterLink>
+            <Button label="Add it again" variant="text" size="small" data-test="again" @click="send(upload, true)" />
+            <Button label="Close" variant="text" size="small" @click="dismiss(upload)" />
+          </span>
+          <Button v-else label="Close" variant="text" size="small" @click="dismiss(upload)" />
         </template>
         <template v-else>
           <ProgressBar :value="Math.round(upload.share * 100)" :show-value="false" />
@@ -122,6 +137,11 @@ files.onChange((chosen) => void take(Array.from(chosen ?? [])))
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.choices {
+  display: flex;
+  gap: var(--gap-3);
+  align-items: center;
 }
 .uploads :deep(.p-progressbar) {
   height: 6px;

@@ -14,12 +14,13 @@ const STAGES: Record<string, string> = {
   bars: 'Finding the one',
   write: 'Writing the part',
   parts: 'Taking the drums apart',
+  read: 'Reading the file',
   done: 'Done',
 }
 
 export function runWords(run: Run): string {
   if (run.state === 'queued') return run.message || 'Waiting for its turn'
-  if (run.state === 'running') return STAGES[run.stage] ?? 'Listening'
+  if (run.state === 'running') return run.message || (STAGES[run.stage] ?? 'Listening')
   if (run.state === 'cancelled') return run.message || 'Cancelled'
   return run.message
 }

@@ -31,8 +31,9 @@ class ProgramFailed(Exception):
         self.complaints = tuple(complaints)
 
 
-LIMITED = ["prlimit", f"--cpu={CPU_SECONDS}", f"--as={MEMORY_BYTES}", "--"]
-"""From util-linux: the child gets no more than this."""
+def limited(cpu_seconds: int = CPU_SECONDS, memory_bytes: int = MEMORY_BYTES) -> list[str]:
+    """How a command begins that gets no more than this (prlimit, from util-linux)."""
+    return ["prlimit", f"--cpu={cpu_seconds}", f"--as={memory_bytes}", "--"]
 
 
 def input_options(path: Path) -> list[str]:
@@ -54,6 +55,8 @@ def run_limited(
     timeout: float,
     cancelled: Callable[[], bool] = lambda: False,
     warnings: list[str] | None = None,
+    cpu_seconds: int = CPU_SECONDS,
+    memory_bytes: int = MEMORY_BYTES,
 ) -> bytes:
     """Run a program and return what it wrote to its standard output.
 
@@ -62,6 +65,7 @@ def run_limited(
     most_bytes : output beyond this many bytes ends the child and raises ProgramFailed.
     timeout : seconds until the child is ended.
     cancelled : asked several times a second; True ends the child and raises Cancelled.
+    cpu_seconds, memory_bytes : what the child may take.
     warnings : gets the last lines that the program complained in.
     """
     if shutil.which(command[0]) is None:
@@ -69,7 +73,7 @@ def run_limited(
             f"the program {command[0]} is missing: install the Debian package ffmpeg"
         )
     child = subprocess.Popen(
-        [*LIMITED, *command],
+        [*limited(cpu_seconds, memory_bytes), *command],
         stdin=subprocess.DEVNULL,
         stdout=subprocess.PIPE,
         stderr=subprocess.PIPE,

@@ -19,6 +19,7 @@ from typing import IO, Any
 from orchesis.audio.decode import LARGEST_BYTES, SUFFIXES
 from orchesis.errors import InvalidTranscription
 from orchesis.exchange.imported import BROKEN_ZIP, Refused
+from orchesis.music.bounds import check_bounds
 from orchesis.music.json import dumps, loads
 from orchesis.music.values import Transcription
 
@@ -101,7 +102,7 @@ def read_bundle(source: IO[bytes], recording_to: Path | None = None) -> Bundle:
         raise Refused(DAMAGED) from error
     except InvalidTranscription as error:
         raise Refused(f"The transcription in this bundle cannot be read: {error}.") from error
-    except (*BROKEN_ZIP, TypeError, RecursionError) as error:
+    except (*BROKEN_ZIP, TypeError, RecursionError, OverflowError) as error:
         raise Refused(DAMAGED) from error
 
 
@@ -133,6 +134,7 @@ def _read(archive: zipfile.ZipFile, recording_to: Path | None) -> Bundle:
         _check(files[name], len(data), hashlib.sha256(data).hexdigest())
         texts[name] = data.decode()
     song = loads(texts[TRANSCRIPTION])
+    check_bounds(song)
     decisions, log = json.loads(texts[DECISIONS]), json.loads(texts[LOG])
     if not isinstance(decisions, dict) or not isinstance(log, list):
         raise Refused(DAMAGED)

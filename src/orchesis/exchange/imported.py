@@ -22,7 +22,7 @@ from orchesis.limbs.playable import problems_of
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument
 from orchesis.music.values import Bar, Feel, Hit, Meter, Section, Transcription, in_order
 
-LARGEST_FILE = 20_000_000
+LARGEST_FILE = 8_000_000
 """Bytes of a file that is read; the longest scores have some three million."""
 
 MOST_BARS = 2000

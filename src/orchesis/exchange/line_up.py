@@ -10,8 +10,15 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import fftconvolve
+
 from orchesis.music.instruments import Instrument
 from orchesis.music.values import Hit, Transcription, written
+
+MOST_PAIRS = 20_000
+"""Pairs of bars that are counted one by one."""
 
 Pattern = frozenset[tuple[Fraction, Instrument]]
 
@@ -78,7 +85,8 @@ def line_up(song: Transcription, part: Transcription, *, source: str = "") -> Li
     mine = _patterns(song, exact=True)
     other = {n + shift: pattern for n, pattern in _patterns(part, exact=True).items()}
     same = tuple(n for n in sorted(covered) if mine.get(n, EMPTY) == other.get(n, EMPTY))
-    differing = tuple(n for n in sorted(covered) if n not in set(same))
+    alike = set(same)
+    differing = tuple(n for n in sorted(covered) if n not in alike)
     both = sum(len(mine.get(n, EMPTY) & other.get(n, EMPTY)) for n in covered)
     either = sum(len(mine.get(n, EMPTY) | other.get(n, EMPTY)) for n in covered)
     return LinedUp(
@@ -106,11 +114,37 @@ def _best_shift(song: Transcription, part: Transcription) -> int:
     """The shift with the most strokes in common; of two that are alike the smaller."""
     mine, theirs = _patterns(song, exact=False), _patterns(part, exact=False)
     first, last = song.bars[0].number, song.bars[-1].number
-    shifts = range(first - part.bars[-1].number, last - part.bars[0].number + 1)
+    lowest = first - part.bars[-1].number
+    common = np.zeros(last - part.bars[0].number - lowest + 1)
+    bars_of = {name: _bars_of(patterns) for name, patterns in (("mine", mine), ("theirs", theirs))}
+    for stroke in bars_of["mine"].keys() & bars_of["theirs"].keys():
+        ours, others = bars_of["mine"][stroke], bars_of["theirs"][stroke]
+        if ours.size * others.size <= MOST_PAIRS:
+            np.add.at(common, (ours[:, None] - others[None, :] - lowest).ravel(), 1)
+        else:
+            common += _correlated(ours, others, lowest, common.size)
+    counts = np.rint(common).astype(int)
+    best = np.flatnonzero(counts == counts.max()) + lowest
+    return int(best[np.argmin(np.abs(best))])
 
-    def common(shift: int) -> int:
-        return sum(
-            len(pattern & mine.get(number + shift, EMPTY)) for number, pattern in theirs.items()
-        )
 
-    return max(shifts, key=lambda shift: (common(shift), -abs(shift)))
+def _bars_of(patterns: dict[int, Pattern]) -> dict[tuple[Fraction, Instrument], NDArray[np.int64]]:
+    """The bars in which each stroke stands."""
+    found: dict[tuple[Fraction, Instrument], list[int]] = defaultdict(list)
+    for number, pattern in patterns.items():
+        for stroke in pattern:
+            found[stroke].append(number)
+    return {stroke: np.asarray(bars) for stroke, bars in found.items()}
+
+
+def _correlated(
+    ours: NDArray[np.int64], others: NDArray[np.int64], lowest: int, size: int
+) -> NDArray[np.float64]:
+    """How many pairs of bars are each shift apart, by correlation: linear but for a logarithm."""
+    here, there = np.zeros(np.ptp(ours) + 1), np.zeros(np.ptp(others) + 1)
+    here[ours - ours.min()] = there[others - others.min()] = 1.0
+    counts = fftconvolve(here, there[::-1])
+    start = int(ours.min() - others.max() - lowest)
+    found = np.zeros(size)
+    found[start : start + counts.size] = counts
+    return found

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import io
 import re
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -23,7 +23,6 @@ from mido.midifiles.meta import KeySignatureError
 from orchesis.errors import InvalidTranscription
 from orchesis.exchange.imported import (
     GM_KEYS,
-    LARGEST_FILE,
     MOST_BARS,
     MOST_HITS,
     BarRead,
@@ -36,6 +35,9 @@ from orchesis.music.values import Feel, Hit, Meter
 from orchesis.rhythm.swing import warp
 
 PERCUSSION = 9
+LARGEST_MIDI = 2_000_000
+"""Bytes: some 500,000 events; whole symphonies have fewer."""
+
 GHOST_VELOCITY = 45
 """Snares softer than this are taken for ghosts."""
 
@@ -57,8 +59,8 @@ Stroke = tuple[int, int, int]
 
 def read_midi(data: bytes, title: str = "") -> Imported:
     """The drum part of a Standard MIDI File. Raises Refused."""
-    if len(data) > LARGEST_FILE:
-        raise Refused("This file is larger than any MIDI of a song: at most 20 MB are read.")
+    if len(data) > LARGEST_MIDI:
+        raise Refused("This file is larger than any MIDI of a song: at most 2 MB are read.")
     try:
         midi = mido.MidiFile(file=io.BytesIO(data), clip=True)
     except (OSError, EOFError, ValueError, LookupError, TypeError, KeySignatureError) as error:
@@ -84,7 +86,8 @@ def read_midi(data: bytes, title: str = "") -> Imported:
     bars = []
     for index, (start, meter) in enumerate(grid):
         end = grid[index + 1][0] if index + 1 < len(grid) else start + _ticks(meter, midi)
-        label = next((text for tick, text in labels if start <= tick < end), "")
+        first = bisect_left(labels, (start, ""))
+        label = labels[first][1] if first < len(labels) and labels[first][0] < end else ""
         bars.append(
             BarRead(meter, _placed(inside[index], start, meter, midi, unmapped, feel), label)
         )
@@ -136,12 +139,14 @@ def _bars(
     last = strokes[-1][0]
     found: list[tuple[int, Meter]] = []
     now = 0
+    at = [tick for tick, _ in changes]
     while now <= last:
-        meter = next(m for tick, m in reversed(changes) if tick <= now)
+        index = bisect_right(at, now)
+        meter = changes[index - 1][1]
         found.append((now, meter))
-        length = int(Fraction(4 * meter.beats, meter.unit) * ticks_per_beat)
-        following = next((tick for tick, _ in changes if now < tick < now + length), None)
-        now = following if following is not None else now + length
+        length = max(1, int(Fraction(4 * meter.beats, meter.unit) * ticks_per_beat))
+        # The next change of metre ends the bar where it falls within it.
+        now = at[index] if index < len(at) and at[index] < now + length else now + length
         if len(found) > 4 * MOST_BARS:
             raise Refused(f"This file has more than {MOST_BARS} bars.")
     first = strokes[0][0]

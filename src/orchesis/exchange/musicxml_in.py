@@ -9,12 +9,15 @@ from __future__ import annotations
 
 import io
 import re
-import xml.etree.ElementTree as ET
 import zipfile
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from xml.etree import ElementTree as ET
+
+import defusedxml
+import defusedxml.ElementTree
 
 from orchesis.chart.notation import HALF_OPEN, STAFF
 from orchesis.errors import InvalidTranscription
@@ -24,6 +27,7 @@ from orchesis.exchange.imported import (
     GM_KEYS,
     LARGEST_FILE,
     MOST_BARS,
+    MOST_HITS,
     BarRead,
     Imported,
     Refused,
@@ -41,6 +45,14 @@ FULL_VELOCITY = 90
 HANDS = {"R": Limb.RIGHT_HAND, "L": Limb.LEFT_HAND}
 BEAT_UNITS = {"whole": 4, "half": 2, "quarter": 1, "eighth": 0.5, "16th": 0.25}
 JUMPS = ("dacapo", "dalsegno", "tocoda", "fine")
+MOST_TURNS = 64
+"""Of a repeat: more are played in no song."""
+
+MOST_READ = 2 * MOST_HITS
+"""Notes of all parts that are looked at."""
+
+_WHOLE = re.compile(r"\s*\d{1,6}\s*")
+_LENGTH = re.compile(r"\s*\d{1,9}(\.\d{1,6})?\s*")
 _SWING = re.compile(r"swung (eighths|sixteenths) ([\d.]+) : 1")
 
 
@@ -54,6 +66,8 @@ def read_musicxml(data: bytes, title: str = "") -> Imported:
     parts = _drum_parts(root)
     if not parts:
         raise Refused("There is no drum part in this file: all its parts have pitched notes.")
+    if sum(1 for part, _ in parts for _ in part.iter("note")) > MOST_READ:
+        raise Refused("This file has more notes than any song.")
     readers = [_PartReader(part, names) for part, names in parts]
     played = [reader.read() for reader in readers]
     longest = max(played, key=len)
@@ -79,7 +93,7 @@ def read_musicxml(data: bytes, title: str = "") -> Imported:
 def _unpacked(data: bytes) -> bytes:
     """The text of the score; of a packed file, of the score that its container names."""
     if len(data) > LARGEST_FILE:
-        raise Refused("This file is larger than any score: at most 20 MB are read.")
+        raise Refused("This file is larger than any score: at most 8 MB are read.")
     if not data.startswith(b"PK"):
         return data
     try:
@@ -95,21 +109,22 @@ def _unpacked(data: bytes) -> bytes:
 def _member(archive: zipfile.ZipFile, name: str) -> bytes:
     info = archive.getinfo(name)
     if info.file_size > LARGEST_FILE:
-        raise Refused("The score in this file is larger than any score: at most 20 MB are read.")
+        raise Refused("The score in this file is larger than any score: at most 8 MB are read.")
     with archive.open(info) as file:
         # What the directory says of its size may be a lie.
         data = file.read(LARGEST_FILE + 1)
     if len(data) > LARGEST_FILE:
-        raise Refused("The score in this file is larger than any score: at most 20 MB are read.")
+        raise Refused("The score in this file is larger than any score: at most 8 MB are read.")
     return data
 
 
 def _root(data: bytes) -> ET.Element:
-    # Entities of a file's own can grow without end, and name files of this machine.
-    if b"<!ENTITY" in data or b"<!\x00E\x00N\x00T" in data:
-        raise Refused("This file defines entities of its own: such files are not read.")
     try:
-        return ET.fromstring(data)
+        # Entities of a file's own can grow without end, and name files of this machine.
+        root: ET.Element = defusedxml.ElementTree.fromstring(data, forbid_dtd=False)
+        return root
+    except defusedxml.DefusedXmlException as error:
+        raise Refused("This file defines entities of its own: such files are not read.") from error
     except ET.ParseError as error:
         raise Refused("This is not MusicXML: it cannot be read as XML at all.") from error
     except (ValueError, LookupError) as error:
@@ -141,7 +156,7 @@ def _drum_parts(root: ET.Element) -> list[tuple[ET.Element, _Names]]:
             words[one.get("id", "")] = one.findtext("instrument-name") or ""
         for one in item.iter("midi-instrument") if item is not None else ():
             key = one.findtext("midi-unpitched")
-            if key and key.strip().isdigit():
+            if key and _WHOLE.fullmatch(key):
                 keys[one.get("id", "")] = int(key) - 1
         found.append((part, _Names(words, keys)))
     return found
@@ -180,7 +195,7 @@ class _PartReader:
             for bar in element.iterfind("barline"):
                 ending = bar.find("ending")
                 if ending is not None and ending.get("type") == "start":
-                    endings = tuple(int(n) for n in re.findall(r"\d+", ending.get("number", "1")))
+                    endings = _turns_named(ending.get("number", "1"))
             read.endings = endings
             for bar in element.iterfind("barline"):
                 ending, repeat = bar.find("ending"), bar.find("repeat")
@@ -189,10 +204,10 @@ class _PartReader:
                 if repeat is not None and repeat.get("direction") == "forward":
                     read.opens = True
                 elif repeat is not None:
-                    read.times = max(2, int(repeat.get("times") or 2))
+                    read.times = max(2, _whole(repeat.get("times"), 2))
             style = element.find("attributes/measure-style/measure-repeat")
             if style is not None:
-                repeating = int(style.text or 1) if style.get("type") == "start" else 0
+                repeating = _whole(style.text, 1) if style.get("type") == "start" else 0
             read.stands_for = repeating
             written.append(read)
             if len(written) > MOST_BARS:
@@ -240,7 +255,7 @@ class _PartReader:
                 if not read.endings or read.opens:
                     break
                 most = max(most, *read.endings)
-        return most
+        return min(most, MOST_TURNS)
 
     def _measure(self, element: ET.Element) -> _Read:
         self._attributes(element)
@@ -278,20 +293,22 @@ class _PartReader:
     def _attributes(self, element: ET.Element) -> None:
         for attributes in element.iterfind("attributes"):
             divisions = attributes.findtext("divisions")
-            if divisions and divisions.strip().isdigit() and int(divisions) > 0:
-                self.divisions = int(divisions)
+            if divisions and _whole(divisions, 0) > 0:
+                self.divisions = _whole(divisions, 0)
             time = attributes.find("time")
             beats = time.findtext("beats") if time is not None else None
             unit = time.findtext("beat-type") if time is not None else None
             if beats and unit:
                 try:
-                    count = sum(int(part) for part in beats.split("+"))
-                    self.meter = Meter(count, int(unit))
+                    count = sum(int(part[:4]) for part in beats[:40].split("+"))
+                    self.meter = Meter(count, int(unit[:4]))
                 except (ValueError, InvalidTranscription) as error:
-                    raise Refused(f"A bar of {beats}/{unit} cannot be read.") from error
+                    raise Refused(f"A bar of {beats[:12]}/{unit[:12]} cannot be read.") from error
 
     def _length(self, item: ET.Element) -> Fraction:
         text = item.findtext("duration") or "0"
+        if not _LENGTH.fullmatch(text):
+            raise Refused("A note of this file has no length that can be read.")
         try:
             return Fraction(text.strip()) / self.divisions
         except (ValueError, ZeroDivisionError) as error:
@@ -411,6 +428,17 @@ class _PartReader:
         element = item.find("instrument")
         name = element.get("id", "") if element is not None else ""
         return (self.names.words.get(name) or name or "a pitched note")[:60]
+
+
+def _whole(text: str | None, otherwise: int) -> int:
+    """A whole number of a few digits; anything else is what is usual."""
+    return int(text) if text and _WHOLE.fullmatch(text) else otherwise
+
+
+def _turns_named(text: str) -> tuple[int, ...]:
+    """The turns that an ending is for."""
+    found = {int(number) for number in re.findall(r"\d{1,4}", text[:200])}
+    return tuple(sorted(number for number in found if 1 <= number <= MOST_TURNS)) or (1,)
 
 
 def _number(text: str | None) -> float | None:

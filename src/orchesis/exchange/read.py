@@ -12,14 +12,26 @@ ENDINGS = (".musicxml", ".mxl", ".xml", ".mid", ".midi")
 """Of the files that can be read."""
 
 
-def read_part(data: bytes, name: str) -> Imported:
-    """The drum part of a file by its name. Raises Refused and says what can be read."""
+SNIFFED = 512
+"""Bytes of a file by which `need_score` tells what it is plainly not."""
+
+
+def need_score(start: bytes, name: str) -> None:
+    """Raise Refused where a file plainly holds no score, by how it begins and what it is called."""
     ending = PurePath(name.lower()).suffix
-    title = PurePath(name).stem[:120]
-    if data[:4] == b"MThd":
-        return read_midi(data, title)
+    if start[:4] == b"MThd":
+        return
     if ending in (".mid", ".midi"):
         raise Refused("This is not a MIDI file, or it is damaged.")
-    if ending in (".musicxml", ".xml", ".mxl") or data.lstrip()[:5] == b"<?xml":
-        return read_musicxml(data, title)
-    raise Refused("Only MusicXML (.musicxml, .mxl, .xml) and MIDI (.mid) parts can be read.")
+    plain = start.removeprefix(b"\xef\xbb\xbf").replace(b"\x00", b"").lstrip(b"\xff\xfe \t\r\n")
+    if ending in ENDINGS and not plain.startswith((b"<", b"PK")):
+        raise Refused("This is not MusicXML: it cannot be read as XML at all.")
+    if ending not in ENDINGS and not plain.startswith(b"<?xml"):
+        raise Refused("Only MusicXML (.musicxml, .mxl, .xml) and MIDI (.mid) parts can be read.")
+
+
+def read_part(data: bytes, name: str) -> Imported:
+    """The drum part of a file by its name. Raises Refused and says what can be read."""
+    title = PurePath(name).stem[:120]
+    need_score(data[:SNIFFED], name)
+    return read_midi(data, title) if data[:4] == b"MThd" else read_musicxml(data, title)

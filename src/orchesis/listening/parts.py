@@ -22,7 +22,7 @@ import numpy.typing as npt
 from scipy.fft import irfft, rfft
 
 from orchesis.audio.decode import SAMPLE_RATE, Samples
-from orchesis.audio.programs import LIMITED, input_options
+from orchesis.audio.programs import input_options, limited
 from orchesis.errors import Cancelled, OrchesisError
 from orchesis.listening.ear import Bands
 from orchesis.listening.features import HOP, WINDOW, band_centres
@@ -218,7 +218,16 @@ BLOCK_BYTES = 2 * 4 * SAMPLE_RATE * 10
 
 def decoded(path: Path) -> Iterator[Block]:
     """The samples of a recording, stereo at SAMPLE_RATE, about ten seconds at a time."""
-    command = [*LIMITED, "ffmpeg", "-v", "error", "-nostdin", "-threads", "1", *input_options(path)]
+    command = [
+        *limited(),
+        "ffmpeg",
+        "-v",
+        "error",
+        "-nostdin",
+        "-threads",
+        "1",
+        *input_options(path),
+    ]
     command += ["-map", "0:a:0", "-ac", "2", "-ar", str(SAMPLE_RATE), "-f", "f32le", "pipe:1"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, stdin=subprocess.DEVNULL) as child:
         assert child.stdout is not None

@@ -63,9 +63,15 @@ def hit_to_json(hit: Hit) -> dict[str, Any]:
     }
 
 
+LONGEST_FRACTION = 24
+
+
 @lru_cache(maxsize=2048)
 def _fraction(text: str) -> Fraction:
     """Kept, since a song's strokes fall on few places, and reading a fraction is slow."""
+    if len(text) > LONGEST_FRACTION:
+        # "1e999999999" is a fraction too, of a billion digits.
+        raise ValueError(f"{text[:20]!r} ... is no place of a bar")
     return Fraction(text)
 
 
@@ -96,7 +102,7 @@ def hit_from_json(data: dict[str, Any]) -> Hit:
             source=str(data.get("source", "")),
             opening=None if opening is None else float(opening),
         )
-    except (KeyError, TypeError, ValueError, ZeroDivisionError) as error:
+    except (KeyError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
         raise InvalidTranscription(f"a hit cannot be read: {error!r}") from error
 
 
@@ -124,7 +130,7 @@ def bar_from_json(data: dict[str, Any]) -> Bar:
             beats=tuple(float(beat) for beat in data["beats"]),
             divisions=tuple(int(division) for division in data["divisions"]),
         )
-    except (KeyError, TypeError, ValueError) as error:
+    except (KeyError, TypeError, ValueError, OverflowError) as error:
         raise InvalidTranscription(f"a bar cannot be read: {error!r}") from error
 
 
@@ -287,7 +293,7 @@ def from_json(data: Any) -> Transcription:
             ),
             tracked_beats=tuple(float(beat) for beat in data.get("tracked_beats", [])),
         )
-    except (KeyError, TypeError, ValueError) as error:
+    except (KeyError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
         raise InvalidTranscription(f"the transcription cannot be read: {error!r}") from error
     _validate(song)
     return song

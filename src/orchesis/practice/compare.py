@@ -9,11 +9,13 @@ late one is as a whole is taken out of the search for who meets whom, not out of
 from __future__ import annotations
 
 import math
+from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
+from numpy.typing import NDArray
 
 from orchesis.limbs.lanes import LIMB_NAMES
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Limb
@@ -31,6 +33,12 @@ FEWEST_FOR_A_FIGURE = 4
 CONFIDENCE_Z = 1.96
 EFFICIENCY = 0.955
 """Of `centre` against the mean, where errors are normal."""
+
+MOST_IN_REACH = 32
+"""Strokes of one drum within reach of a written one that are looked at: no hand plays so many."""
+
+MOST_CELLS = 1_000_000
+"""Pairs of strokes that are compared for one drum; ten minutes of fast playing have some 10,000."""
 
 MOST_FOR_PAIRS = 600
 NEAR_MS = 4.0
@@ -120,6 +128,10 @@ def compare(wanted: Sequence[Wanted], struck: Sequence[Struck]) -> Comparison:
     Parameters
     ----------
     wanted, struck : in any order; times in seconds on one clock.
+
+    Raises
+    ------
+    ValueError : more strokes fall together than hands can play.
     """
     shift = _shift(wanted, struck)
     pairs: list[tuple[int, int]] = []
@@ -171,16 +183,20 @@ def _in_time(indices: list[int], items: Sequence[Wanted] | Sequence[Struck]) -> 
 
 def _shift(wanted: Sequence[Wanted], struck: Sequence[Struck]) -> float:
     """How late the whole of it is, in seconds: where most strokes find one of their drum."""
-    differences = [
-        other.time - one.time
-        for one in wanted
-        for other in struck
-        if _pad(one.instrument) is _pad(other.instrument)
-        and abs(other.time - one.time) <= REACH_SECONDS
-    ]
-    if not differences:
+    found = []
+    times_of_drum: dict[Instrument, list[float]] = defaultdict(list)
+    for other in struck:
+        times_of_drum[_pad(other.instrument)].append(other.time)
+    sorted_times = {drum: np.sort(np.asarray(times)) for drum, times in times_of_drum.items()}
+    for one in wanted:
+        times = sorted_times.get(_pad(one.instrument))
+        if times is None:
+            continue
+        low, high = np.searchsorted(times, (one.time - REACH_SECONDS, one.time + REACH_SECONDS))
+        found.append(times[low : min(high, low + MOST_IN_REACH)] - one.time)
+    values = np.sort(np.concatenate(found)) if found else np.zeros(0)
+    if not values.size:
         return 0.0
-    values = np.sort(np.asarray(differences))
     # The middle of the fullest window of 40 ms; a steady groove has one such window only.
     counts = np.searchsorted(values, values + 0.04, side="right") - np.arange(values.size)
     first = int(np.argmax(counts))
@@ -205,40 +221,64 @@ def _met(
     struck: Sequence[Struck],
     shift: float,
 ) -> list[tuple[int, int]]:
-    """As many pairs as possible, in order, and of those the nearest: by dynamic programming.
+    """As many pairs as possible, in order, and of those the nearest.
 
-    A pair costs its distance as a share of the reach, at most 1; a stroke that is left alone, on
-    either side, costs 1: two that are within reach are always better met.
+    Strokes that reach each other, directly or through others, are a cluster; each cluster is
+    solved by itself, so that the work grows with the strokes and not with their square. Raises
+    ValueError where more strokes fall together than hands can play.
     """
-    rows, columns = len(ones), len(others)
+    times = np.asarray([struck[other].time - shift for other in others])
+    due = np.asarray([wanted[one].time for one in ones])
+    reaches = np.asarray([_reach(index, ones, wanted) for index in range(len(ones))])
+    lows = np.searchsorted(times, due - reaches, side="left")
+    highs = np.searchsorted(times, due + reaches, side="right")
+    pairs: list[tuple[int, int]] = []
+    row = cells = 0
+    while row < len(ones):
+        end, low, high = row + 1, int(lows[row]), int(highs[row])
+        while end < len(ones) and lows[end] < high:
+            low, high = min(low, int(lows[end])), max(high, int(highs[end]))
+            end += 1
+        cells += (end - row) * (high - low)
+        if cells > MOST_CELLS:
+            raise ValueError("more strokes of one drum at one time than hands can play")
+        if high > low:
+            away = np.abs(times[None, low:high] - due[row:end, None]) / reaches[row:end, None]
+            met = _assign(np.where(away <= 1.0, away, math.inf))
+            pairs += [(ones[row + one], others[low + other]) for one, other in met]
+        row = end
+    return pairs
+
+
+def _assign(meet: NDArray[np.float64]) -> list[tuple[int, int]]:
+    """Pairs (row, column) in order that cost least, by dynamic programming.
+
+    meet : what each pair costs, as a share of the reach; inf out of reach. A stroke that is left
+    alone, on either side, costs 1: two that are within reach are always better met.
+    """
+    rows, columns = meet.shape
     cost = np.zeros((rows + 1, columns + 1))
     cost[1:, 0] = np.arange(1, rows + 1)
     cost[0, 1:] = np.arange(1, columns + 1)
-    reaches = [_reach(index, ones, wanted) for index in range(rows)]
-    meet = np.full((rows, columns), math.inf)
-    for row in range(rows):
-        for column in range(columns):
-            away = abs(struck[others[column]].time - shift - wanted[ones[row]].time)
-            if away <= reaches[row]:
-                meet[row, column] = away / reaches[row]
+    steps = np.arange(columns + 1)
     for row in range(1, rows + 1):
-        for column in range(1, columns + 1):
-            cost[row, column] = min(
-                cost[row - 1, column] + 1,
-                cost[row, column - 1] + 1,
-                cost[row - 1, column - 1] + meet[row - 1, column - 1],
-            )
+        best = np.minimum(cost[row - 1, 1:] + 1, cost[row - 1, :-1] + meet[row - 1])
+        whole = np.concatenate((cost[row, :1], best))
+        # Leaving the stroke at the left alone costs one more than the cell there.
+        cost[row] = np.minimum.accumulate(whole - steps) + steps
     pairs = []
     row, column = rows, columns
     while row and column:
-        if cost[row, column] == cost[row - 1, column - 1] + meet[row - 1, column - 1]:
+        if math.isclose(
+            cost[row, column], cost[row - 1, column - 1] + meet[row - 1, column - 1], abs_tol=1e-9
+        ):
             row, column = row - 1, column - 1
-            pairs.append((ones[row], others[column]))
-        elif cost[row, column] == cost[row - 1, column] + 1:
+            pairs.append((row, column))
+        elif math.isclose(cost[row, column], cost[row - 1, column] + 1, abs_tol=1e-9):
             row -= 1
         else:
             column -= 1
-    return pairs
+    return pairs[::-1]
 
 
 def _limbs(

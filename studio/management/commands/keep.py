@@ -12,12 +12,14 @@ from django.core.management.base import BaseCommand
 from django.db import close_old_connections
 
 from studio.actions.tidying import tidy
+from studio.actions.visits import end_old_visits
 from studio.queueing import sleeping_jobs, take_up_all, wake
 
 log = logging.getLogger(__name__)
 
 LOOK_EVERY = 1.0
 TIDY_EVERY = 24 * 3600.0
+VISITS_EVERY = 600.0
 
 
 class Command(BaseCommand):
@@ -29,12 +31,15 @@ class Command(BaseCommand):
         """Run."""
         stopped = threading.Event()
         signal.signal(signal.SIGTERM, lambda *_: stopped.set())
-        tidied_at = 0.0
+        tidied_at = looked_at = 0.0
         while not stopped.is_set():
             try:
                 close_old_connections()
                 take_up_all()
                 wake(sleeping_jobs())
+                if time.monotonic() - looked_at > VISITS_EVERY:
+                    looked_at = time.monotonic()
+                    end_old_visits()
                 if not tidied_at or time.monotonic() - tidied_at > TIDY_EVERY:
                     tidied_at = time.monotonic()
                     log.info("tidied: %s", tidy().words())

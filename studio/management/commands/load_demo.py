@@ -9,7 +9,7 @@ from django.conf import settings
 from django.core.files import File
 from django.core.management.base import BaseCommand
 
-from studio.actions.accounts import demo_account
+from studio.actions.accounts import demo_account, forget_email, sign_out_everywhere
 from studio.actions.importing import import_recording
 from studio.models import Song
 
@@ -22,8 +22,11 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Run."""
         user = demo_account()
+        # Visitors have accounts of their own: nobody is in this one, and no mail leads there.
+        sign_out_everywhere(user)
+        forget_email(user)
         for path in sorted((settings.ROOT / "demo" / "songs").glob("*.ogg")):
-            if Song.objects.filter(owner=user, file_name=path.name).exists():
+            if Song.objects.filter(owner=user, file_name=path.name, is_copy_for=None).exists():
                 continue
             score = json.loads(path.with_suffix(".score.json").read_text())
             with path.open("rb") as file:
