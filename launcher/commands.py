@@ -11,7 +11,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from launcher import backing_up, running, services, setup
+from launcher import audit, backing_up, running, services, setup
 from launcher.places import FRONTEND, PYTHON, ROOT, StepFailed, python_environment, say
 from launcher.supervisor import CHILDREN, Supervisor, end_leftovers
 
@@ -42,6 +42,9 @@ def main(arguments: list[str]) -> int:
                 return backing_up.back_up(options.to, daily=options.daily)
             case "restore":
                 return backing_up.restore(options.backup)
+            case "audit":
+                setup.ensure("dev")
+                return audit.audit()
             case "tidy":
                 return running.on_the_running("tidy")
             case "admin":
@@ -74,6 +77,7 @@ def _parser() -> argparse.ArgumentParser:
     command = commands.add_parser("test", help="every check and test; options go to pytest")
     command.add_argument("--quick", action="store_true", help="checks, front end, core: 2 minutes")
     commands.add_parser("check", help="formatting, lint, types, import rules, generated types")
+    commands.add_parser("audit", help="installed versions against lock files and known faults")
     command = commands.add_parser("backup", help="copy database and files, while people work")
     command.add_argument("--to", type=Path, help="the folder of backups (.run/backups)")
     command.add_argument("--daily", action="store_true", help="now and each day from now on")

@@ -149,6 +149,10 @@ def ensure_python(level: str) -> None:
 
 def _make_venv() -> None:
     run_logged("venv", [sys.executable, "-m", "venv", str(VENV)], advice="Install python3-venv.")
+    # What comes with Python's venv is as old as that Python.
+    command = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
+    command += ["--require-hashes", "-r", str(ROOT / "requirements" / "tools.txt")]
+    run_logged("pip-tools", command, advice="Check the network, then try again.")
 
 
 def node_folder() -> str:

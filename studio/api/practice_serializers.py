@@ -21,8 +21,8 @@ LIMBS = [(one.value, one.value) for one in Limb]
 LEVELS = [(one.value, one.value) for one in Level]
 FEELINGS = [(one.value, one.value) for one in Feeling]
 MOST_STEPS = 200
-MOST_STROKES = 8_000
-"""Pages send some passes at a time: a quarter of an hour of fast playing."""
+MOST_STROKES = 5_000
+"""Pages send some passes at a time: eight minutes of fast playing."""
 
 MOST_ENTRIES = 1000
 MOST_CALLED = 200

@@ -36,7 +36,8 @@ from orchesis.limbs.kit import Player
 from orchesis.limbs.playable import Problem, folded, overdub_words, problems_of
 from orchesis.limbs.rudiments import name_of
 from orchesis.limbs.steady import steady_words
-from orchesis.limbs.sticking import Way, strokes_of, ways
+from orchesis.limbs.sticking import strokes_of
+from orchesis.limbs.ways import Way, ways
 from orchesis.music.instruments import FEET, Limb, Ornament
 from orchesis.music.json import bar_to_json, hit_to_json
 from orchesis.music.values import Bar, Fill, Hit, Section, Transcription, written

@@ -39,19 +39,19 @@ def read_part_guarded(path: Path, name: str) -> Imported:
     ------
     Refused : it is none, or takes too much to read.
     """
-    answer = _asked(PART, str(path), name)
+    answer = _asked(PART, path=str(path), name=name)
     return Imported(loads(answer["song"]), tuple(answer["remarks"]))
 
 
 def read_bundle_guarded(path: Path, recording_to: Path | None = None) -> Bundle:
     """What a bundle holds; its recording is written as `read_bundle` does. Raises Refused."""
-    answer = _asked(BUNDLE, str(path), str(recording_to or ""))
+    answer = _asked(BUNDLE, path=str(path), name=str(recording_to or ""))
     return Bundle(
         loads(answer["song"]), answer["decisions"], answer["log"], str(answer["recording"])
     )
 
 
-def _asked(kind: str, path: str, name: str) -> dict[str, Any]:
+def _asked(kind: str, *, path: str, name: str) -> dict[str, Any]:
     command = [sys.executable, "-m", "orchesis.exchange.guarded", kind, path, name]
     try:
         body = run_limited(
@@ -69,7 +69,7 @@ def _asked(kind: str, path: str, name: str) -> dict[str, Any]:
     return answer
 
 
-def main(kind: str, path: str, name: str) -> dict[str, Any]:
+def answer_of(kind: str, *, path: str, name: str) -> dict[str, Any]:
     """What the child does: read, and say what it found or why it refuses."""
     try:
         if kind == PART:
@@ -92,4 +92,5 @@ def main(kind: str, path: str, name: str) -> dict[str, Any]:
 
 
 if __name__ == "__main__":
-    sys.stdout.write(json.dumps(main(*sys.argv[1:4])))
+    _, asked_kind, asked_path, asked_name = sys.argv
+    sys.stdout.write(json.dumps(answer_of(asked_kind, path=asked_path, name=asked_name)))

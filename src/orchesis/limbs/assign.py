@@ -14,8 +14,10 @@ from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
+from orchesis.limbs.figures import Hands, find_figures, shared_hats
 from orchesis.limbs.kit import STANDARD, Player
-from orchesis.limbs.sticking import best_hands, stroke_of
+from orchesis.limbs.sticking import Stroke, best_hands, stroke_of
+from orchesis.limbs.ways import first_hands
 from orchesis.music.instruments import (
     FEET,
     Instrument,
@@ -67,6 +69,7 @@ def assign_limbs(
     limbs: dict[int, Limb | None] = {}
     at: dict[Place, list[int]] = {}
     kept_time = bars_with_time(hits)
+    after_feet = _after_feet(hits)
     for index, hit in enumerate(hits):
         if hit.status is Status.LEFT_OUT:
             limbs[index] = hit.limb
@@ -78,16 +81,47 @@ def assign_limbs(
             at.setdefault((hit.bar, hit.position), []).append(index)
     for passage in _passages(hits, at):
         strokes = []
-        for _, indices in passage:
+        struck = []
+        for place, indices in passage:
             kept = sorted(indices, key=lambda i: _rank(hits[i].instrument))[:2]
             limbs.update(dict.fromkeys(set(indices) - set(kept)))
-            strokes.append((stroke_of([hits[i] for i in kept], beats_a_bar), kept))
-        hands, _ = best_hands([stroke for stroke, _ in strokes], player)
-        for (_, kept), choice in zip(strokes, hands, strict=True):
+            stroke = stroke_of([hits[i] for i in kept], beats_a_bar)
+            strokes.append(replace(stroke, after_foot=place in after_feet))
+            struck.append(kept)
+        for kept, choice in zip(struck, hands_of(strokes, player), strict=True):
             limbs.update(zip(kept, choice, strict=True))
     if player.double_pedal:
         limbs.update(_both_feet(hits, player))
     return tuple(replace(hit, limb=limbs[index]) for index, hit in enumerate(hits))
+
+
+def hands_of(strokes: Sequence[Stroke], player: Player = STANDARD) -> Hands:
+    """The hands of a passage: figures as teachers stick them, all else around them as it comes."""
+    like: list[tuple[Limb, ...] | None] = [None] * len(strokes)
+    for figure in find_figures(strokes):
+        found = first_hands(strokes[figure.start : figure.stop], player)
+        if found is not None:
+            like[figure.start : figure.stop] = found
+    for run, shared in shared_hats(strokes, player):
+        like[run.start : run.stop] = shared
+    hands, _ = best_hands(strokes, player, like=like)
+    return hands
+
+
+def _after_feet(hits: Sequence[Hit]) -> frozenset[Place]:
+    """The places of hands before which a foot has played alone, since the hands did."""
+    found = set()
+    by_place: dict[Place, bool] = {}
+    for hit in hits:
+        if hit.status is not Status.LEFT_OUT:
+            place = (hit.bar, hit.position)
+            by_place[place] = by_place.get(place, False) or hit.instrument not in FEET
+    foot_alone = False
+    for place, is_struck in sorted(by_place.items()):
+        if is_struck and foot_alone:
+            found.add(place)
+        foot_alone = not is_struck
+    return frozenset(found)
 
 
 def is_overdub(hit: Hit, kept_time: frozenset[int], player: Player = STANDARD) -> bool:

@@ -66,7 +66,42 @@ ROLLS: dict[str, str] = {
 }
 """Figures that are a rudiment once through, no more and no less."""
 
+
+@dataclass(frozen=True, slots=True)
+class Token:
+    """A stroke of a rudiment as it is written: its hand, an accent, an ornament."""
+
+    letter: str
+    accent: bool = False
+    ornament: Ornament | None = None
+
+    @classmethod
+    def read(cls, text: str) -> Token:
+        """From `R`, `fL`, `>R`."""
+        marks = {mark: ornament for ornament, mark in _MARKS.items()}
+        ornament = next((marks[sign] for sign in text if sign in marks), None)
+        return cls(text[-1], ">" in text, ornament)
+
+
 _MARKS = {Ornament.FLAM: "f", Ornament.DRAG: "d", Ornament.BUZZ: "z"}
+SIGNATURES: tuple[tuple[str, tuple[Token, ...]], ...] = tuple(
+    (name, tuple(Token.read(token) for token in text.split()))
+    for name, text in (
+        ("six-stroke roll", ">R L L R R >L"),
+        ("ten-stroke roll", "R R L L R R L L >R >L"),
+        ("RLL triplets", ">R L L"),
+        ("flam accent", "fR L R fL R L"),
+        ("pataflafla", "fR L R fL"),
+        ("flam paradiddle", "fR L R R fL R L L"),
+        ("flam paradiddle-diddle", "fR L R R L L fL R L L R R"),
+        ("flam tap", "fR R fL L"),
+        ("flam drag", "fR dL R fL dR L"),
+        ("single dragadiddle", "dR L R R dL R L L"),
+    )
+)
+"""Rudiments that are known by their accents and ornaments on one drum: no other sticking has them
+where it is easy. (Paradiddles are not: singles have their accents on the leading hand too.)"""
+
 _ORDINALS = ("", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth")
 
 

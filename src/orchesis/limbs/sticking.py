@@ -13,14 +13,20 @@ As in rudiments, three strokes in a row by one hand are no double: only the seco
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import lru_cache
-from itertools import groupby
 from math import hypot
 
 from orchesis.limbs.kit import DOUBLE_HZ, REACH_CM_A_SECOND, STANDARD, Player, other_hand
-from orchesis.music.instruments import CYMBALS, STRUCK_HATS, TIMEKEEPERS, Instrument, Limb, Ornament
+from orchesis.music.instruments import (
+    CYMBALS,
+    FEET,
+    STRUCK_HATS,
+    TIMEKEEPERS,
+    Instrument,
+    Limb,
+    Ornament,
+)
 from orchesis.music.values import Hit
 
 R, L = Limb.RIGHT_HAND, Limb.LEFT_HAND
@@ -43,10 +49,18 @@ SIXTEENTH_SECONDS = 0.2
 SIDE_BY_SIDE_CM = 20.0
 """Sticks reach so far past each other before the arms cross."""
 
-BEGINS_OTHERWISE = 1.0
+OTHERWISE = 100.0
+"""What a stroke costs that is not played by the hand that was asked for."""
+
 
 AT_LEISURE = 2.0
 """Times the time of one hand's stroke: after so long any hand may begin again."""
+
+HAT_IS_KEPT = 8.0
+"""What it costs to take the hat by the other hand while the one that keeps it strikes a drum."""
+
+OVER_THE_SNARE = STRUCK_HATS | {Instrument.CRASH, Instrument.SPLASH}
+"""What the leading hand reaches over the snare hand every day."""
 
 TOGETHER_SECONDS = 0.25
 """Arms that cross are in each other's way when both move within this time."""
@@ -56,7 +70,8 @@ TOGETHER_SECONDS = 0.25
 class Stroke:
     """What the hands play at one place: one thing or two.
 
-    time : seconds. strength : 2 on a beat, 1 halfway between two, 0 elsewhere.
+    time : seconds. strength : 2 on a beat, 1 halfway between two, 0 elsewhere. place : where in its
+    beat, as a fraction. after_foot : a foot has played since the stroke before.
     """
 
     time: float
@@ -65,6 +80,8 @@ class Stroke:
     ghost: bool = False
     ornament: Ornament | None = None
     strength: int = 0
+    place: Fraction = Fraction(0)
+    after_foot: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,47 +96,6 @@ class School:
 
 
 NEUTRAL = School("", double=0.35, accent=0.8, beat=0.15, travel=1.0)
-SCHOOLS: tuple[School, ...] = (
-    School("alternating", double=3.0, accent=0.05, beat=0.1, travel=0.5),
-    School("accents by the leading hand", double=0.2, accent=4.0, beat=0.05, travel=0.5),
-    School("leading hand on every beat", double=0.2, accent=0.1, beat=4.0, travel=0.5),
-    School("shortest ways", double=0.2, accent=0.1, beat=0.05, travel=5.0),
-)
-
-
-@dataclass(frozen=True, slots=True)
-class Closing:
-    """How a figure repeats: whether its end leads to its beginning, and what would make it so.
-
-    closes : the first stroke of the repeat falls to a hand that is free for it, and the figure
-    begins as it began. changed : the hands of the nearest sticking that closes; None where it
-    closes as it is, or none does.
-    """
-
-    closes: bool
-    words: str
-    changed: tuple[tuple[Limb, ...], ...] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Way:
-    """One way of playing a figure: of every stroke the hand of each thing struck."""
-
-    school: str
-    hands: tuple[tuple[Limb, ...], ...]
-    cost: float
-    parts: dict[str, float] = field(default_factory=dict)
-    closing: Closing | None = None
-
-    @property
-    def letters(self) -> str:
-        """R and L in order; B for both hands together."""
-        return "".join(LETTER[h[0]] if len(h) == 1 else "B" for h in self.hands)
-
-    @property
-    def is_playable(self) -> bool:
-        """Whether no stroke asks for what a hand cannot do."""
-        return self.cost < NEVER
 
 
 @dataclass(slots=True)
@@ -137,14 +113,21 @@ class _Path:
 def strokes_of(hits: Sequence[Hit], beats_a_bar: int) -> list[tuple[Stroke, list[int]]]:
     """What the hands play, place by place, with the indices of the hits; feet left out.
 
-    hits : in order, all of them things that hands strike.
+    hits : in order; those of feet only say where a foot plays between two strokes.
     """
     found: list[tuple[Stroke, list[int]]] = []
     groups: dict[tuple[int, Fraction], list[int]] = {}
     for index, hit in enumerate(hits):
         groups.setdefault((hit.bar, hit.position), []).append(index)
-    for indices in groups.values():
-        found.append((stroke_of([hits[i] for i in indices], beats_a_bar), indices))
+    a_foot_played = False
+    for _, indices in sorted(groups.items()):
+        struck = [index for index in indices if hits[index].instrument not in FEET]
+        if struck:
+            stroke = stroke_of([hits[i] for i in struck], beats_a_bar)
+            found.append((replace(stroke, after_foot=a_foot_played), struck))
+            a_foot_played = False
+        else:
+            a_foot_played = True
     return found
 
 
@@ -157,6 +140,7 @@ def stroke_of(hits: Sequence[Hit], beats_a_bar: int) -> Stroke:
         ghost=all(hit.ghost for hit in hits),
         ornament=next((hit.ornament for hit in hits if hit.ornament), None),
         strength=strength_of(hits[0].position, beats_a_bar),
+        place=(hits[0].position * beats_a_bar) % 1,
     )
 
 
@@ -173,7 +157,7 @@ def best_hands(
     *,
     first: Limb | None = None,
     last: Limb | None = None,
-    like: Sequence[tuple[Limb, ...]] | None = None,
+    like: Sequence[tuple[Limb, ...] | None] | None = None,
 ) -> tuple[tuple[tuple[Limb, ...], ...], float]:
     """The cheapest hands for a figure, and what they cost.
 
@@ -181,7 +165,8 @@ def best_hands(
     ----------
     strokes : in order of time; one or two things struck at each.
     first, last : the hand of the first and of the last stroke, where that is wanted.
-    like : a sticking; what differs from it costs more than anything but the impossible.
+    like : a sticking; what differs from it costs more than anything but the impossible. None for a
+        stroke: as it comes.
 
     Returns
     -------
@@ -198,8 +183,8 @@ def best_hands(
             options = tuple(o for o in options if o == (last,)) or options
         for choice in options:
             fixed = _fixed_cost(stroke, choice, player, school)
-            if like is not None and like[index] != choice:
-                fixed += 100.0
+            if like is not None and like[index] is not None and like[index] != choice:
+                fixed += OTHERWISE
             for path in paths.values():
                 cost = (
                     path.cost + fixed + _moving_cost(strokes, index, choice, path, player, school)
@@ -281,6 +266,11 @@ def _fixed_cost(stroke: Stroke, choice: tuple[Limb, ...], player: Player, school
     elif alone and stroke.ghost:
         cost += 0.1
     if len(choice) == 2:
+        held = dict(zip(stroke.drums, choice, strict=True))
+        for drum, hand in held.items():
+            if drum in STRUCK_HATS and hand is not player.hat_hand:
+                # Only an open-handed player has the hat in that hand and a drum in the other.
+                cost += HAT_IS_KEPT
         cost += _crossing(dict(zip(choice, stroke.drums, strict=True)), player)
     return cost
 
@@ -290,11 +280,11 @@ def _whose(drum: Instrument, hand: Limb, player: Player) -> float:
     if drum in STRUCK_HATS:
         other = BY_WISH if player.sixteenths == "one hand" else 0.5
         return 0.0 if hand is player.hat_hand else other
-    if drum in (Instrument.RIDE, Instrument.RIDE_BELL, Instrument.CHINA, Instrument.COWBELL):
+    if drum in CYMBALS or drum is Instrument.COWBELL:
         return 0.0 if hand is player.lead else 2.5
     if drum in (Instrument.SHAKER, Instrument.TAMBOURINE):
         return 0.0 if hand is player.lead else 1.0
-    if drum is Instrument.CROSS_STICK:
+    if drum in (Instrument.CROSS_STICK, Instrument.CLAP):
         return 1.5 if hand is player.lead else 0.0
     if drum is Instrument.TOM_FLOOR:
         return 0.0 if hand is player.lead else 0.05
@@ -309,7 +299,7 @@ def _crossing(held: dict[Limb, Instrument], player: Player) -> float:
         return 0.0
     lead = held[player.lead]
     other = held[other_hand(player.lead)]
-    if lead in STRUCK_HATS and other in (Instrument.SNARE, Instrument.CROSS_STICK):
+    if lead in OVER_THE_SNARE and other in (Instrument.SNARE, Instrument.CROSS_STICK):
         return 0.0
     return 0.4 + over / 40
 
@@ -341,9 +331,12 @@ def _moving_cost(
             shared = player.sixteenths == "two hands" and again and apart < SIXTEENTH_SECONDS
             cost += BY_WISH if shared else 0.0
         elif again:
-            cost += school.double * (1.0 if apart < 0.3 else 0.3)
+            cost += school.double * (1.0 if apart < 0.3 else 0.3 if apart < 0.6 else 0.0)
             # An accent is easier by itself than as either stroke of a double.
             cost += 0.1 * strokes[index - 1].accent + 0.15 * stroke.accent
+        if drum in STRUCK_HATS and hand is not player.hat_hand and apart >= SIXTEENTH_SECONDS:
+            # Only what is too fast for one hand is shared.
+            cost += 1.5
         if not same:
             cost += school.travel * _way(before, drum, apart, player)
             if before in TIMEKEEPERS and apart < STEADY_SECONDS and drum not in CYMBALS:
@@ -375,228 +368,3 @@ def _way(before: Instrument, drum: Instrument, apart: float, player: Player) -> 
     if needed > apart:
         return NEVER if needed > 1.5 * apart else 8.0
     return distance / 200 + 0.5 * (needed / apart) ** 2
-
-
-def ways(
-    strokes: Sequence[Stroke], player: Player = STANDARD, *, length: float | None = None
-) -> tuple[Way, ...]:
-    """The ways to play a figure, the most natural first; none asks for what a hand cannot do.
-
-    Figures that were asked about before are not thought through again: an edit costs what it
-    touches.
-
-    length : seconds from its beginning to that of its repeat; by default it is not repeated.
-    """
-    start = strokes[0].time if strokes else 0.0
-    moved = tuple(replace(stroke, time=round(stroke.time - start, 4)) for stroke in strokes)
-    return _ways(moved, player, None if length is None else round(length, 4))
-
-
-@lru_cache(maxsize=512)
-def _ways(strokes: tuple[Stroke, ...], player: Player, length: float | None) -> tuple[Way, ...]:
-    natural, _ = best_hands(strokes, player)
-    schools: dict[tuple[tuple[Limb, ...], ...], list[str]] = {natural: []}
-    regular = _the_same_in_every_group(strokes, player)
-    if regular is not None:
-        schools.setdefault(regular, []).append(IN_GROUPS)
-    apart = _each_on_its_own(strokes, player)
-    if apart is not None:
-        schools.setdefault(apart, []).append(ON_ITS_OWN)
-    for school in SCHOOLS:
-        hands, _ = best_hands(strokes, player, school)
-        schools.setdefault(hands, []).append(school.name)
-    found = []
-    for hands, names in schools.items():
-        cost = cost_of(strokes, hands, player)
-        if cost >= NEVER:
-            continue
-        parts = cost_parts(strokes, hands, player)
-        closing = closing_of(strokes, hands, player, length) if length is not None else None
-        found.append(Way(_called(names, strokes, parts), hands, cost, parts, closing))
-    return tuple(
-        sorted(
-            found,
-            key=lambda way: (
-                way.cost - EVEN_PAYS * (way.hands == regular) - APART_PAYS * (way.hands == apart)
-            ),
-        )
-    )
-
-
-def _each_on_its_own(
-    strokes: Sequence[Stroke], player: Player
-) -> tuple[tuple[Limb, ...], ...] | None:
-    """Between two drums a hand for each, where no hand has too many in a row.
-
-    So a rudiment is put on the kit: its right hand on one drum, its left on another.
-    """
-    drums = {drum for stroke in strokes for drum in stroke.drums}
-    if len(drums) != 2 or any(len(stroke.drums) > 1 for stroke in strokes):
-        return None
-    # As a player sees it: what stands farther to the leading hand's side is that hand's.
-    side = -1 if player.left_handed else 1
-    inner, outer = sorted(drums, key=lambda d: side * player.places.get(d, (0.0, 0.0))[0])
-    if STRUCK_HATS & drums and not player.open_handed:
-        # The hand that keeps time crosses over to the hat, and the other has what is under it.
-        outer = next(drum for drum in drums if drum in STRUCK_HATS)
-        inner = next(drum for drum in drums if drum is not outer) if len(drums) == 2 else inner
-    hand = {outer: player.lead, inner: other_hand(player.lead)}
-    hands = tuple((hand[stroke.drums[0]],) for stroke in strokes)
-    run = max(len(list(group)) for _, group in groupby(hands))
-    if run > MOST_ON_ONE or cost_of(strokes, hands, player) >= NEVER:
-        return None
-    return hands
-
-
-def _the_same_in_every_group(
-    strokes: Sequence[Stroke], player: Player
-) -> tuple[tuple[Limb, ...], ...] | None:
-    """Hands that come round with the drums and accents, where those do: a rudiment as it is taught.
-
-    Found over three turns, of which the middle one knows what is before and after it.
-    """
-    looks = [(stroke.drums, stroke.accent, stroke.ornament) for stroke in strokes]
-    turns = [
-        size
-        for size in range(2, len(strokes) // 2 + 1)
-        if all(a == b for a, b in zip(looks, looks[size:], strict=False))
-    ]
-    for size in turns:
-        length = strokes[size].time - strokes[0].time
-        turn = strokes[:size]
-        three = [
-            Stroke(s.time + k * length, s.drums, s.accent, s.ghost, s.ornament, s.strength)
-            for k in range(3)
-            for s in turn
-        ]
-        hands, cost = best_hands(three, player)
-        once = hands[size : 2 * size]
-        tiled = tuple(once[i % size] for i in range(len(strokes)))
-        if cost < NEVER and cost_of(strokes, tiled, player) < NEVER:
-            return tiled
-    return None
-
-
-IN_GROUPS = "the same in every group"
-
-ON_ITS_OWN = "each hand stays on its drum"
-MOST_ON_ONE = 3
-"""Strokes in a row by one hand: more are a row of strokes, not a rudiment between two drums."""
-
-APART_PAYS = 6.0
-"""Neither arm moves: that is worth the doubles that it takes."""
-
-EVEN_PAYS = 0.75
-"""A sticking that is the same in every group is learnt once: two doubles more are worth it."""
-
-
-def _called(names: Sequence[str], strokes: Sequence[Stroke], parts: dict[str, float]) -> str:
-    """The school that a way is of: only where the figure shows what that school is about."""
-    if not parts["doubles"]:
-        return SCHOOLS[0].name
-    if ON_ITS_OWN in names:
-        return ON_ITS_OWN
-    if IN_GROUPS in names:
-        return IN_GROUPS
-    with_accents = any(stroke.accent for stroke in strokes)
-    told = [name for name in names if name != SCHOOLS[0].name]
-    if not with_accents:
-        told = [name for name in told if name != SCHOOLS[1].name]
-    return told[0] if told else "as it lies in the hands"
-
-
-def cost_parts(
-    strokes: Sequence[Stroke], hands: Sequence[tuple[Limb, ...]], player: Player = STANDARD
-) -> dict[str, float]:
-    """What a sticking costs, in a drummer's words: how many of what."""
-    doubles = accents = beats = 0
-    fastest, farthest = 0.0, 0.0
-    last: dict[Limb, tuple[float, Instrument]] = {}
-    for index, (stroke, choice) in enumerate(zip(strokes, hands, strict=True)):
-        single = len(choice) == 1 and stroke.drums[0] not in TIMEKEEPERS
-        weak = single and choice[0] is not player.lead
-        doubles += single and index > 0 and hands[index - 1] == choice
-        accents += weak and stroke.accent
-        beats += weak and stroke.strength == 2
-        for hand, drum in zip(choice, stroke.drums, strict=True):
-            if hand in last:
-                apart = max(1e-3, stroke.time - last[hand][0])
-                fastest = max(fastest, 1 / apart)
-                (x, y), (to_x, to_y) = (
-                    player.places.get(i, (0.0, 0.0)) for i in (last[hand][1], drum)
-                )
-                farthest = max(farthest, hypot(to_x - x, to_y - y))
-            last[hand] = (stroke.time, drum)
-    return {
-        "doubles": float(doubles),
-        "accents by the other hand": float(accents),
-        "beats by the other hand": float(beats),
-        "strokes a second of one hand": round(fastest, 1),
-        "longest way in cm": round(farthest),
-    }
-
-
-def closing_of(
-    strokes: Sequence[Stroke],
-    hands: Sequence[tuple[Limb, ...]],
-    player: Player,
-    length: float,
-) -> Closing:
-    """Whether a figure that is repeated after `length` seconds comes out, and if not, what helps.
-
-    The nearest sticking that closes is found among all: the fewest strokes change hands.
-    """
-    if closes(strokes, hands, player, length):
-        return Closing(True, "It comes out: the repeat begins with the same hand.")
-    best: tuple[tuple[int, float], tuple[tuple[Limb, ...], ...]] | None = None
-    for first in (R, L):
-        for last in (R, L):
-            changed, cost = best_hands(
-                strokes, player, NEUTRAL, first=first, last=last, like=tuple(hands)
-            )
-            if cost < NEVER and closes(strokes, changed, player, length):
-                moved = sum(a != b for a, b in zip(changed, hands, strict=True))
-                # Of two as near the one that begins as before is the smaller change.
-                cost += BEGINS_OTHERWISE * (changed[0] != tuple(hands[0]))
-                if best is None or (moved, cost) < best[0]:
-                    best = ((moved, cost), changed)
-    if best is None:
-        return Closing(False, "It does not come out with any sticking at this tempo.")
-    changed = best[1]
-    where = [i for i, (a, b) in enumerate(zip(changed, hands, strict=True)) if a != b]
-    if len(where) == len(hands):
-        start = "left" if changed[0] == (L,) else "right"
-        words = f"It comes out when one begins with the {start}."
-    elif where == [len(hands) - 1]:
-        words = "It comes out when the last stroke is played by the other hand."
-    elif where == [0]:
-        words = "It comes out when the first stroke is played by the other hand."
-    else:
-        named = ", ".join(str(i + 1) for i in where[:4]) + (" …" if len(where) > 4 else "")
-        strokes_word = "stroke" if len(where) == 1 else "strokes"
-        words = f"It comes out with the other hand on {strokes_word} {named}."
-    return Closing(False, words, changed)
-
-
-def closes(
-    strokes: Sequence[Stroke], hands: Sequence[tuple[Limb, ...]], player: Player, length: float
-) -> bool:
-    """Whether the figure can be repeated as it is: no hand is asked for the end and the beginning.
-
-    The hand of the last stroke does not play the first again, unless there is time for it as for
-    any other stroke of one hand, and nothing in the repeat is beyond a hand.
-    """
-    if not hands:
-        return True
-    again = [
-        *strokes,
-        *(
-            Stroke(s.time + length, s.drums, s.accent, s.ghost, s.ornament, s.strength)
-            for s in strokes
-        ),
-    ]
-    if cost_of(again, [*hands, *hands], player) >= NEVER:
-        return False
-    apart = strokes[0].time + length - strokes[-1].time
-    shared = set(hands[-1]) & set(hands[0])
-    return not shared or apart >= AT_LEISURE / player.comfortable_hz
