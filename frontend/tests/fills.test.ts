@@ -2,7 +2,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { shallowRef } from 'vue'
-import type { FillAsked, Score } from '@/api/client'
+import type { FillAsked, GestureWish, Score } from '@/api/client'
 import { useFills } from '@/stages/fills/useFills'
 import { answer, bar, score, used, withOwnClockAndStore } from './composing'
 
@@ -51,16 +51,18 @@ function server(fills: unknown[] = FILLS, refuses = '') {
 async function looking(fills: unknown[] = FILLS, refuses = '') {
   const state = server(fills, refuses)
   const asked: FillAsked[] = []
+  const gestures: GestureWish[] = []
   const bars = Array.from({ length: 13 }, (_, index) => bar(index + 1))
   const part = {
     score: shallowRef<Score | null>(score(bars)),
     notice: { value: '' },
     decideFill: async (wish: FillAsked) => void asked.push(wish),
+    gesture: async (wish: GestureWish) => (gestures.push(wish), true),
   }
   const stage = used(() => useFills('song', part, () => true))
   await vi.waitFor(() => expect(stage.isLoading.value).toBe(false))
   await flushPromises()
-  return { stage, part, asked, state }
+  return { stage, part, asked, state, gestures }
 }
 
 describe('the chosen fill', () => {
@@ -93,6 +95,18 @@ describe('the chosen fill', () => {
     await stage.none()
     await stage.move('at', 1)
     expect(asked).toEqual([])
+  })
+
+  it('begins with the sticking that is in the chart, and another one becomes an edit', async () => {
+    const ways = [
+      { name: 'alternating', is_current: false, hands: [{ letter: 'R' }, { letter: 'L' }] },
+      { name: 'doubles', is_current: true, hands: [{ letter: 'R' }, { letter: 'R' }] },
+    ]
+    const { stage, gestures } = await looking([{ ...(FILLS[0] as object), ways }])
+    await vi.waitFor(() => expect(stage.wayIndex.value).toBe(1))
+    stage.wayIndex.value = 0
+    await stage.useWay(true)
+    expect(gestures).toEqual([{ kind: 'stick', bars: [4], letters: 'RL', also_kin: true }])
   })
 
   it('begins with its first way of playing it', async () => {

@@ -8,12 +8,21 @@ from dataclasses import dataclass
 
 from orchesis.edits.ask import confirm_gesture, copy_gesture, like_gesture, phrase_gesture
 from orchesis.edits.edit import Edit, EditConflict
-from orchesis.edits.gesture import Gesture, check_places, explain_gesture, gesture_from_json
+from orchesis.edits.gesture import (
+    Gesture,
+    apply_gesture,
+    check_places,
+    explain_gesture,
+    gesture_from_json,
+)
+from orchesis.edits.stick import settle_hands, stick_fill
 from orchesis.errors import InvalidTranscription
-from orchesis.music.json import bar_from_json
+from orchesis.limbs.kit import STANDARD
+from orchesis.music.json import bar_from_json, hit_from_json
 from orchesis.music.values import Bar, Meter, Transcription
 from studio.actions.action import Action, Before, Done, Held, Outcome, log_gesture
 from studio.models import EditEntry, Song
+from studio.values.kits import song_player
 from studio.values.stored import load_transcription
 
 
@@ -33,15 +42,23 @@ class EditBars(Action):
         known = EditEntry.objects.filter(song=held.song, client_id=self.client_id).first()
         if known is None:
             return None
-        if known.author_id != held.author.pk or gesture_from_json(known.edit) != self.gesture:
+        # Hands that had to give way were added to what was asked for.
+        stored = gesture_from_json(known.edit).edits[: len(self.gesture.edits)]
+        if known.author_id != held.author.pk or stored != self.gesture.edits:
             raise EditConflict("another edit was stored under this id: send it under a new one")
         return Done(held.song, known.words, tuple(held.rows.values()))
 
     def outcome(self, held: Held) -> Outcome:
-        """The edits, where each note has a place in its bar."""
-        check_places(self.gesture, _homes(held, self.gesture))
+        """The edits, where each note has a place in its bar and each hand one stroke at a time."""
+        homes = _homes(held, self.gesture)
+        check_places(self.gesture, homes)
         words = explain_gesture(self.gesture, Meter(*held.header["meter"]))
-        return Outcome(words, gesture=self.gesture)
+        before = {n: [hit_from_json(hit) for hit in row.hits] for n, row in held.rows.items()}
+        after = apply_gesture(before, self.gesture)
+        touched = {edit.after.place[:2] for edit in self.gesture.edits if edit.after is not None}
+        pulses = {number: bar.meter.pulses for number, bar in homes.items()}
+        extra = settle_hands(after, touched, pulses)
+        return Outcome(words, gesture=Gesture((*self.gesture.edits, *extra), self.gesture.words))
 
     def log(self, held: Held, outcome: Outcome, before: Before) -> None:
         """One step of the author's."""
@@ -140,4 +157,23 @@ class ReopenBars(_InBars):
         return confirm_gesture(score, self.numbers, settled=False)
 
 
-Gestured = LikeBars | AsPhrase | CopyBars | ConfirmBars | ReopenBars
+@dataclass(frozen=True)
+class StickFill(_WorkedOut):
+    """Another sticking for a fill, and for those that are the same again where that is wished."""
+
+    bar: int = 0
+    letters: str = ""
+    also_kin: bool = False
+
+    def on(self, song: Song) -> EditBars:
+        """By the ways of the player that the song is for."""
+        score = load_transcription(song)
+        made = stick_fill(score, self.bar, self.letters, song_player(song), also_kin=self.also_kin)
+        return EditBars(self.client_id, made)
+
+    def worked_out(self, score: Transcription) -> Gesture:
+        """For the standard player."""
+        return stick_fill(score, self.bar, self.letters, STANDARD, also_kin=self.also_kin)
+
+
+Gestured = StickFill | LikeBars | AsPhrase | CopyBars | ConfirmBars | ReopenBars

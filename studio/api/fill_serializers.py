@@ -49,6 +49,8 @@ class WaySerializer(serializers.Serializer[Any]):
     """A way of sticking a fill, with what it costs and whether it repeats."""
 
     name = serializers.CharField()
+    is_current = serializers.BooleanField(help_text="whether the score has it")
+    reason = serializers.CharField(help_text="why it comes first although it is no singles")
     hands = StruckSerializer(many=True)
     cost = serializers.FloatField()
     costs = serializers.CharField()

@@ -276,7 +276,7 @@ class HeardAgainSerializer(serializers.Serializer[Any]):
     bars = BarProposalSerializer(many=True)
 
 
-GESTURES = ("like", "phrase", "copy", "confirm", "reopen")
+GESTURES = ("like", "phrase", "copy", "confirm", "reopen", "stick")
 
 
 class GestureSerializer(serializers.Serializer[Any]):
@@ -292,6 +292,14 @@ class GestureSerializer(serializers.Serializer[Any]):
         help_text="copy: the bars to copy, each over one of `bars`; a single one over all",
     )
     edit = EditSerializer(required=False, help_text="like: the edit that the others shall get too")
+    letters = serializers.RegexField(
+        r"^[RLB]{1,200}$",
+        required=False,
+        help_text="stick: the hands of the fill that ends in the one of `bars`",
+    )
+    also_kin = serializers.BooleanField(
+        required=False, help_text="stick: also in fills that are the same again"
+    )
 
 
 class HistoryEntrySerializer(serializers.Serializer[Any]):

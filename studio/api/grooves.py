@@ -26,6 +26,7 @@ from studio.actions.notes import (
     Gestured,
     LikeBars,
     ReopenBars,
+    StickFill,
 )
 from studio.actions.preparing import is_being_prepared
 from studio.api.access import own_user, scored_song
@@ -179,6 +180,12 @@ GESTURES_BY_KIND: dict[str, Callable[[uuid.UUID, dict[str, Any]], Gestured]] = {
     ),
     "confirm": lambda pk, wish: ConfirmBars(pk, numbers=_bars(wish)),
     "reopen": lambda pk, wish: ReopenBars(pk, numbers=_bars(wish)),
+    "stick": lambda pk, wish: StickFill(
+        pk,
+        bar=next(iter(_bars(wish)), 0),
+        letters=wish.get("letters", ""),
+        also_kin=wish.get("also_kin", False),
+    ),
 }
 
 

@@ -28,17 +28,16 @@ from orchesis.fills.families import (
     notes_of,
     place_in_form,
 )
+from orchesis.fills.hands import hands_of_fill, letters_of
 from orchesis.fills.variations import exercises
 from orchesis.groove.count import SCHOOLS
 from orchesis.groove.phrase import Phrase, find_phrases
-from orchesis.limbs.assign import bars_with_time, is_overdub
 from orchesis.limbs.kit import Player
 from orchesis.limbs.playable import Problem, folded, overdub_words, problems_of
 from orchesis.limbs.rudiments import name_of
 from orchesis.limbs.steady import steady_words
-from orchesis.limbs.sticking import strokes_of
-from orchesis.limbs.ways import Way, ways
-from orchesis.music.instruments import FEET, Limb, Ornament
+from orchesis.limbs.ways import Way
+from orchesis.music.instruments import Limb, Ornament
 from orchesis.music.json import bar_to_json, hit_to_json
 from orchesis.music.values import Bar, Fill, Hit, Section, Transcription, written
 from studio.models import Song
@@ -277,64 +276,42 @@ def _word_values(one: Described) -> dict[str, Any]:
     }
 
 
-def _hands_of(
-    fill: Fill, score: Transcription, by_bar: dict[int, list[Hit]], player: Player
-) -> tuple[list[Hit], int]:
-    """What the hands play in a fill, at most two things at a place, and the beats of its bar."""
-    _, hits = _about(fill, score, by_bar)
-    kept_time = bars_with_time(hits)
-    kept: list[Hit] = []
-    at: dict[tuple[int, Fraction], int] = {}
-    for hit in hits:
-        if not is_inside(hit, fill) or hit.instrument in FEET:
-            continue
-        if is_overdub(hit, kept_time, player):
-            continue
-        at[hit.place[:2]] = at.get(hit.place[:2], 0) + 1
-        if at[hit.place[:2]] <= 2:
-            kept.append(hit)
-    return kept, len(score.bar(fill.bar).beats)
-
-
 def _way_values(
     one: Described, score: Transcription, by_bar: dict[int, list[Hit]], player: Player
 ) -> list[dict[str, Any]]:
-    """The ways to stick a fill, the most natural first, each with a hand for every stroke."""
-    hits, beats = _hands_of(one.fill, score, by_bar, player)
-    if len(hits) < 2:
-        return []
-    found = strokes_of(hits, beats)
-    strokes = [stroke for stroke, _ in found]
-    length = max(one.fill.end - one.fill.start, strokes[-1].time - strokes[0].time + 0.05)
-    ornaments: list[Ornament | None] = [stroke.ornament for stroke in strokes]
+    """The ways to stick a fill, the most natural first, each with a hand for every stroke.
+
+    The one that the score has is marked; it comes first where it is none of those that are offered.
+    """
+    _, hits = _about(one.fill, score, by_bar)
+    found = hands_of_fill(one.fill, hits, len(score.bar(one.fill.bar).beats), player)
+    ornaments: list[Ornament | None] = [stroke.ornament for stroke in found.strokes]
     return [
         {
             "name": way.school,
+            "is_current": index == found.current,
+            "reason": way.reason,
             "hands": [
                 {
-                    "bar": hits[indices[0]].bar,
-                    "position": str(hits[indices[0]].position),
-                    "letter": _letter(choice),
+                    "bar": group[0].bar,
+                    "position": str(group[0].position),
+                    "letter": letters_of([choice]),
                 }
-                for (_, indices), choice in zip(found, way.hands, strict=True)
+                for group, choice in zip(found.groups, way.hands, strict=True)
             ],
             "cost": round(way.cost, 1),
             "costs": _cost_words(way),
             "closes": bool(way.closing and way.closing.closes),
             "closing": way.closing.words if way.closing else "",
-            "changed": _letters(way.closing.changed) if way.closing else "",
+            "changed": " ".join(letters_of(changed)) if (changed := _changed(way)) else "",
             "rudiment": named.words if (named := name_of(way.letters, ornaments)) else "",
         }
-        for way in ways(strokes, player, length=length)
+        for index, way in enumerate(found.ways)
     ]
 
 
-def _letter(choice: Sequence[Limb]) -> str:
-    return "B" if len(choice) == 2 else "R" if choice[0] is Limb.RIGHT_HAND else "L"
-
-
-def _letters(hands: Sequence[Sequence[Limb]] | None) -> str:
-    return " ".join(_letter(choice) for choice in hands) if hands else ""
+def _changed(way: Way) -> Sequence[Sequence[Limb]] | None:
+    return way.closing.changed if way.closing else None
 
 
 COUNTED = (

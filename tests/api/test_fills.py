@@ -1,8 +1,13 @@
 """The Fills stage over the API: what is told, what is decided and taken back, kits, the list."""
 
+import uuid
+from fractions import Fraction
+
 import pytest
 
+from orchesis.limbs.assign import assign_limbs
 from orchesis.music.instruments import Instrument
+from orchesis.music.json import hit_to_json
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
 from studio.models import Kit, PracticeItem, Song
@@ -24,11 +29,15 @@ FILL = {
 LEFT = {"name": "Rehearsal room", "left_handed": True, "toms": 2}
 
 
+def with_hands(score):
+    return score.with_hits(assign_limbs(score.hits, score.meter.pulses))
+
+
 @pytest.fixture
 def filled(ada):
     """A song with a fill in bar 8."""
     stored = Song.objects.create(owner=ada, title="Filled", file_name="f.ogg", suffix=".ogg")
-    store_transcription(stored, Result(song([ROCK] * 7 + [FILL] + [ROCK] * 4), (0.5,)))
+    store_transcription(stored, Result(with_hands(song([ROCK] * 7 + [FILL] + [ROCK] * 4)), (0.5,)))
     stored.refresh_from_db()
     return stored
 
@@ -336,3 +345,77 @@ def test_both_schools_of_sixteenths_are_one_request_away_and_undone(as_ada, ada_
     as_ada.post(f"/api/songs/{ada_song.id}/undo")
     assert len(hands()) == 1
     assert as_ada.post(url, {"sixteenths": "three hands"}, format="json").status_code == 400
+
+
+def stick(client, of, wanted, **more):
+    body = {"client_id": str(uuid.uuid4()), "kind": "stick", "bars": [8], "letters": wanted, **more}
+    return client.post(path(of, "gestures"), body, format="json")
+
+
+def limbs_in(of, bar):
+    score = load_transcription(Song.objects.get(pk=of.pk))
+    hands = {"RH": "R", "LH": "L"}
+    return "".join(
+        hands.get(hit.limb, "")
+        for hit in score.hits_of(bar)
+        if hit.instrument in (SNARE, TOM) and hit.position >= Fraction(1, 2)
+    )
+
+
+def test_the_way_in_the_score_is_the_one_that_is_marked(as_ada, filled):
+    (one,) = told(as_ada, filled)
+    current = [way for way in one["ways"] if way["is_current"]]
+    assert len(current) == 1
+    assert "".join(item["letter"] for item in current[0]["hands"]) == limbs_in(filled, 8)
+    assert limbs_in(filled, 8) == "RLRLRLRL"
+
+
+def test_another_way_is_an_edit_seen_everywhere_and_taken_back(as_ada, filled):
+    (one,) = told(as_ada, filled)
+    other = next(way for way in one["ways"] if not way["is_current"])
+    wanted = "".join(item["letter"] for item in other["hands"])
+    answer = stick(as_ada, filled, wanted)
+    assert answer.status_code == 200, answer.content
+    assert "Sticking of the fill in bar 8" in answer.json()["words"]
+    assert limbs_in(filled, 8) == wanted[-8:]
+    (now,) = told(as_ada, filled)
+    assert [way["is_current"] for way in now["ways"] if way["name"] == other["name"]] == [True]
+    plan = as_ada.get(path(filled, "practice/plans/fill-8")).json()
+    notes = [n for n in plan["steps"][-1]["notes"] if n["instrument"] in ("snare", "tom_high")]
+    practised = "".join({"RH": "R", "LH": "L"}[n["limb"]] for n in notes if n["bar"] == 8)
+    assert practised.endswith(wanted[-8:])
+    assert as_ada.post(path(filled, "undo")).status_code == 200
+    assert limbs_in(filled, 8) == "RLRLRLRL"
+
+
+def test_a_way_that_is_not_offered_or_is_there_already_is_refused(as_ada, filled, as_ben):
+    assert stick(as_ada, filled, limbs_in(filled, 8)).status_code == 400
+    assert stick(as_ada, filled, "RRRRRRRRRR").status_code == 400
+    assert stick(as_ada, filled, "LRLRLRLR", bars=[3]).status_code in (400, 404)
+    assert stick(as_ben, filled, "LRLRLRLR").status_code == 404
+
+
+def test_the_same_fill_elsewhere_follows_when_asked(as_ada, ada):
+    stored = Song.objects.create(owner=ada, title="Twice", file_name="f.ogg", suffix=".ogg")
+    bars = [ROCK] * 7 + [FILL] + [ROCK] * 7 + [FILL] + [ROCK] * 4
+    store_transcription(stored, Result(with_hands(song(bars)), (0.5,)))
+    first = told(as_ada, stored)[0]
+    wanted = "".join(item["letter"] for item in first["ways"][1]["hands"])
+    assert stick(as_ada, stored, wanted, also_kin=True).status_code == 200
+    assert limbs_in(stored, 8) == limbs_in(stored, 16) == wanted[-8:]
+
+
+def test_a_renamed_note_never_gives_a_hand_two_strokes_at_one_time(as_ada, filled):
+    """A cross-stick under the hat that becomes a ride, say: its limb had been given to another."""
+    bar = load_transcription(filled).hits_of(1)
+    hat = next(hit for hit in bar if hit.instrument is HAT and hit.position == Fraction(1, 4))
+    before = hit_to_json(hat)
+    after = {**before, "instrument": "ride", "limb": "LH"}
+    body = {"client_id": str(uuid.uuid4()), "edits": [{"before": before, "after": after}]}
+    sent = as_ada.post(path(filled, "edits"), body, format="json")
+    assert sent.status_code == 200
+    here = [hit for hit in sent.json()["bars"][0]["hits"] if hit["position"] == "1/4"]
+    hands = [hit["limb"] for hit in here if hit["instrument"] in ("ride", "snare")]
+    assert sorted(hands) == ["LH", "RH"]
+    again = as_ada.post(path(filled, "edits"), body, format="json")
+    assert again.status_code == 200, "sent twice it is one edit"

@@ -2370,9 +2370,10 @@ export interface components {
          *     * `copy` - copy
          *     * `confirm` - confirm
          *     * `reopen` - reopen
+         *     * `stick` - stick
          * @enum {string}
          */
-        GestureKindEnum: "like" | "phrase" | "copy" | "confirm" | "reopen";
+        GestureKindEnum: "like" | "phrase" | "copy" | "confirm" | "reopen" | "stick";
         /** @description A gesture that the tool works out. Which of the fields it needs depends on its kind. */
         GestureRequest: {
             /** Format: uuid */
@@ -2383,6 +2384,10 @@ export interface components {
             source_bars?: number[];
             /** @description like: the edit that the others shall get too */
             edit?: components["schemas"]["EditRequest"];
+            /** @description stick: the hands of the fill that ends in the one of `bars` */
+            letters?: string;
+            /** @description stick: also in fills that are the same again */
+            also_kin?: boolean;
         };
         /** @description What a teacher gives. */
         GiveRequest: {
@@ -3857,6 +3862,10 @@ export interface components {
         /** @description A way of sticking a fill, with what it costs and whether it repeats. */
         Way: {
             name: string;
+            /** @description whether the score has it */
+            is_current: boolean;
+            /** @description why it comes first although it is no singles */
+            reason: string;
             hands: components["schemas"]["Struck"][];
             /** Format: double */
             cost: number;

@@ -14,7 +14,7 @@ from orchesis.errors import Missing
 from orchesis.groove.phrase import Standing, find_phrases
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.kit import STANDARD, Player
-from orchesis.limbs.playable import playable
+from orchesis.limbs.playable import is_plain, playable
 from orchesis.music.values import Bar, Fill, Hit, Section, Transcription, in_order, written
 
 
@@ -117,6 +117,11 @@ def material(
     ordered = sorted(hits, key=in_order)
     if not ordered or not bars:
         raise Missing("there is nothing here that could be practised")
+    if is_plain(ordered, player):
+        # The hands of the score are the truth: they are practised as they stand there.
+        played = tuple(hit for hit in ordered if hit.limb is not None)
+        beside = tuple(hit for hit in ordered if hit.limb is None)
+        return Material(name, tuple(bars), played, left_to_overdub=beside)
     done = playable(ordered, bars[0].meter.pulses, player)
     played = assign_limbs(done.played, bars[0].meter.pulses, player)
     kept = [

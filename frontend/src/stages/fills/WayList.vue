@@ -1,17 +1,20 @@
 <script setup lang="ts">
 /** The ways to stick a fill: hands, what each costs, and whether it comes out when it is repeated. */
+import { computed } from 'vue'
 import type { FillWay, ToldFill } from '@/api/client'
 import { useOpenSong } from '@/song/openSong'
 
-defineProps<{ fill: ToldFill }>()
+const props = defineProps<{ fill: ToldFill }>()
 const { fills: stage } = useOpenSong()
+/** Whether the same fill comes again in this song. */
+const hasKin = computed(() => stage.fills.value.some((other) => other.family === props.fill.family && other.kinship === 'same'))
 const letters = (way: FillWay) => way.hands.map((item) => item.letter).join(' ')
 const capital = (text: string) => text[0]!.toUpperCase() + text.slice(1)
 </script>
 
 <template>
-  <section class="ways" aria-label="Ways to play it">
-    <h4>Ways to play it <small>→ ←</small></h4>
+  <section class="ways" aria-label="Stickings">
+    <h4>Stickings <small>→ ←</small></h4>
     <p v-if="!fill.ways.length" class="quiet">
       {{ fill.problems.length ? 'No two hands play it as it is written.' : 'There is nothing here for two hands to share.' }}
     </p>
@@ -20,16 +23,21 @@ const capital = (text: string) => text[0]!.toUpperCase() + text.slice(1)
         <input v-model="stage.wayIndex.value" type="radio" name="way" :value="index" />
         <span class="name">
           {{ capital(way.name) }}<template v-if="way.rudiment"> · {{ way.rudiment }}</template>
-          <small v-if="index === 0">&nbsp;· lies best</small>
+          <small v-if="way.is_current" data-test="in-chart">&nbsp;· in the chart</small>
+          <small v-else-if="index === stage.recommended(fill)">&nbsp;· recommended</small>
         </span>
         <span class="letters">{{ letters(way) }}</span>
-        <span class="quiet">{{ capital(way.costs) }}.</span>
+        <span class="quiet">{{ capital(way.reason || way.costs) }}.</span>
         <span class="quiet closing">
           {{ way.closing }}
           <template v-if="way.changed"> <b>{{ way.changed }}</b></template>
         </span>
       </label>
     </div>
+    <p v-if="stage.way.value && stage.wayIndex.value !== stage.currentWay.value" class="use">
+      <button type="button" class="main" data-test="use-way" @click="stage.useWay()">Use this sticking <kbd>↵</kbd></button>
+      <button v-if="fill.kinship !== 'first' || hasKin" type="button" class="act" data-test="use-way-kin" @click="stage.useWay(true)">Use it in all fills like this</button>
+    </p>
   </section>
 </template>
 
@@ -61,6 +69,11 @@ small {
 }
 input {
   accent-color: var(--accent);
+}
+.use {
+  display: flex;
+  gap: var(--gap-4);
+  align-items: center;
 }
 .letters {
   font-weight: 700;

@@ -17,8 +17,9 @@ export const fills: Stage = {
     return [
       key('ArrowDown', '↓ ↑', 'fills', move, () => stage.step(1)),
       key('ArrowUp', '', '', move, () => stage.step(-1)),
-      key('ArrowRight', '→ ←', 'other ways to play it', move, () => (stage.wayIndex.value = nextWay(open, 1))),
+      key('ArrowRight', '→ ←', 'other stickings', move, () => (stage.wayIndex.value = nextWay(open, 1))),
       key('ArrowLeft', '', '', move, () => (stage.wayIndex.value = nextWay(open, -1))),
+      key('Enter', '↵', 'use this sticking', edit, () => void stage.useWay()),
       key('l', 'L', 'loop the fill, or end the loop', listen, () => open.loopFill()),
       key('[', '[ ]', 'begins a quarter of a beat sooner, later', edit, () => void stage.move('at', -1)),
       key(']', '', '', edit, () => void stage.move('at', 1)),

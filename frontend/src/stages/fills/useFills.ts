@@ -2,10 +2,13 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useLocalStorage, useSessionStorage } from '@vueuse/core'
 import { computed, ref, type ShallowRef, watch } from 'vue'
-import { api, type Exercise, type FillAsked, type Kit, type KitWish, type School, type Score, taken, type ToldFill } from '@/api/client'
+import { api, type Exercise, type FillAsked, type GestureWish, type Kit, type KitWish, type School, type Score, taken, type ToldFill } from '@/api/client'
 import { DEFAULT_SCHOOL } from '@/api/vocabulary'
 import { problemWords } from '@/api/words'
 import { fraction } from '@/score/place'
+
+/** What a sticking is called that the score has and no way is. */
+const AS_WRITTEN = 'as it is written'
 
 export type FillOrder = 'song' | 'family'
 
@@ -16,6 +19,7 @@ interface Part {
   score: ShallowRef<Score | null>
   notice: { value: string }
   decideFill: (asked: FillAsked) => Promise<unknown>
+  gesture: (wish: GestureWish) => Promise<boolean>
 }
 
 export function useFills(songId: string, part: Part, isShown: () => boolean) {
@@ -70,7 +74,9 @@ export function useFills(songId: string, part: Part, isShown: () => boolean) {
   }
 
   const wayIndex = ref(0)
-  watch(() => fill.value?.bar, () => (wayIndex.value = 0))
+  /** The way that the score has; the first where it has none of them. */
+  const currentWay = computed(() => Math.max(0, fill.value?.ways.findIndex((item) => item.is_current) ?? 0))
+  watch([() => fill.value?.bar, currentWay, revision], () => (wayIndex.value = currentWay.value), { immediate: true })
   const way = computed(() => fill.value?.ways[Math.min(wayIndex.value, fill.value.ways.length - 1)] ?? null)
 
   const exercisesQuery = useQuery({
@@ -192,6 +198,13 @@ export function useFills(songId: string, part: Part, isShown: () => boolean) {
     chosenBar.value = asked.last_bar
   }
 
+  /** Write the way that is looked at into the score; `alsoKin`: into the same fill elsewhere too. */
+  async function useWay(alsoKin = false): Promise<void> {
+    if (!fill.value || !way.value) return
+    const letters = way.value.hands.map((item) => item.letter).join('')
+    await part.gesture({ kind: 'stick', bars: [fill.value.bar], letters, also_kin: alsoKin })
+  }
+
   /** What is chosen is no fill. */
   async function none(): Promise<void> {
     const now = fill.value
@@ -224,6 +237,10 @@ export function useFills(songId: string, part: Part, isShown: () => boolean) {
     school,
     way,
     wayIndex,
+    currentWay,
+    /** The first of the ways that are offered, where the score has another. */
+    recommended: (told: ToldFill) => (told.ways[0]?.name === AS_WRITTEN ? 1 : 0),
+    useWay,
     exercises,
     staff,
     elsewhere: computed(() => elsewhere.data.value ?? []),
