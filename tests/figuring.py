@@ -5,7 +5,7 @@ from fractions import Fraction
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.kit import STANDARD
 from orchesis.music.instruments import FEET, Instrument, Limb, Ornament
-from orchesis.music.values import Hit
+from orchesis.music.values import Bar, Hit, Meter, Transcription
 
 DRUMS = {
     "S": Instrument.SNARE,
@@ -66,3 +66,19 @@ def letters_of(hits, *, only=None):
 def hands_in_score(text, parts, bpm, player=STANDARD):
     """The hands that a score has for a text."""
     return letters_of(assign_limbs(hits_of(text, parts, bpm), BEATS, player))
+
+
+def as_song(hits, bpm):
+    """A song of bars of four beats that has these hits."""
+    last = max(hit.bar for hit in hits)
+    beat = 60 / bpm
+    bars = [
+        Bar(n, 4 * beat * (n - 1), 4 * beat * n, Meter(4, 4),
+            tuple(4 * beat * (n - 1) + beat * k for k in range(4)), (4,) * 4)
+        for n in range(1, last + 1)
+    ]  # fmt: skip
+    beats = tuple(time for bar in bars for time in bar.beats)
+    return Transcription(
+        tempo_bpm=bpm, meter=Meter(4, 4), beats=beats, bars=tuple(bars), hits=tuple(hits),
+        duration=bars[-1].end,
+    )  # fmt: skip

@@ -1,14 +1,24 @@
 """Accents are told within one drum, where its strokes fall into two clear groups."""
 
 from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orchesis.groove.dynamics import loudness_of, mark_accents, soft_below, split, velocity_of
+from orchesis.groove.dynamics import (
+    grade,
+    leans_on_the_beat,
+    loudness_of,
+    mark_accents,
+    soft_below,
+    split,
+    velocity_of,
+)
 from orchesis.music.instruments import Instrument
+from orchesis.music.values import Hit
 from tests.composing import grid, hits
 
 HAT, SNARE, KICK = Instrument.HIHAT_CLOSED, Instrument.SNARE, Instrument.KICK
@@ -23,11 +33,14 @@ def played(rows, bars=4, scatter=4):
     ]
 
 
-def test_a_hat_accented_on_the_beat_is_heard_as_such():
-    strokes = played({HAT: "X.x.X.x.X.x.X.x."})
-    strokes = [replace(h, velocity=h.velocity // 2) if h.position * 8 % 2 else h for h in strokes]
-    marked = {hit.position for hit in mark_accents(strokes) if hit.accent}
-    assert marked == {hit.position for hit in strokes if hit.position * 4 % 1 == 0}
+def test_single_accents_of_a_hat_are_heard_as_such():
+    strokes = played({HAT: "x.x.x.x.x.x.x.x."}, bars=3)
+    strokes = [
+        replace(h, velocity=40) if (h.bar, h.position) != (2, Fraction(3, 8)) else h
+        for h in strokes
+    ]
+    marked = {hit.place[:2] for hit in mark_accents(strokes) if hit.accent}
+    assert marked == {(2, Fraction(3, 8))}
 
 
 def test_an_even_hat_has_no_accents():
@@ -37,6 +50,58 @@ def test_an_even_hat_has_no_accents():
 def test_backbeats_among_ghosts_are_plain_strokes():
     strokes = played({SNARE: "....x.g..g..x..g"}, bars=8)
     assert not any(hit.accent for hit in mark_accents(strokes))
+
+
+def figure(velocities, bar=1, parts=6, drum=SNARE):
+    """Strokes on an even grid from a bar's first beat on, as loud as that."""
+    return [
+        Hit(0.1 * i, drum, velocity, bar + i // (4 * parts), Fraction(i % (4 * parts), 4 * parts))
+        for i, velocity in enumerate(velocities)
+    ]
+
+
+SIX_STROKES = [104, 60, 64, 58, 62, 100]
+
+
+def accented(strokes, **how):
+    return [index for index, hit in enumerate(mark_accents(strokes, **how)) if hit.accent]
+
+
+def test_accents_are_told_within_a_figure_however_loud_the_rest_of_the_song_is():
+    """The accents of a roll that is played softly are softer than the backbeats of the song."""
+    loud = figure([118] * 8, bar=1, parts=2)
+    soft_roll = figure([int(0.6 * v) for v in SIX_STROKES * 2], bar=9)
+    assert accented([*loud, *soft_roll]) == [8, 13, 14, 19]
+
+
+@pytest.mark.parametrize("scale", [0.5, 0.8, 1.0])
+def test_the_pattern_of_a_six_stroke_roll_is_found_at_any_level(scale):
+    assert accented(figure([int(scale * v) for v in SIX_STROKES * 2])) == [0, 5, 6, 11]
+
+
+def test_a_crescendo_is_no_row_of_accents():
+    rising = [50, 56, 62, 68, 74, 80, 86, 92]
+    assert len(accented(figure(rising, parts=4))) <= 2
+
+
+def test_a_hat_that_leans_on_every_beat_is_a_way_of_playing_and_no_accents():
+    """Said once, of the groove: two hundred signs would hide the rest."""
+    strokes = [h for bar in range(1, 9) for h in figure([100, 60] * 4, bar=bar, parts=2, drum=HAT)]
+    assert accented(strokes) == []
+    odd = [*strokes[:-8], *figure([100, 60, 60, 60, 60, 104, 60, 60], bar=8, parts=2, drum=HAT)]
+    assert leans_on_the_beat(odd, [hit.velocity > 80 for hit in odd])
+
+
+def test_velocities_that_were_written_are_taken_at_their_word():
+    written = figure([100, 80, 80, 80] * 2, parts=4)
+    assert accented(written) == [], "of a recording that is too little to be sure"
+    assert [i for i, hit in enumerate(grade(written)) if hit.accent] == [0, 4]
+
+
+def test_ghosts_that_come_in_as_soft_strokes_are_graded():
+    soft = grade(figure([110, 30, 30, 110, 30, 30, 110, 30] * 4, parts=4))
+    assert sum(hit.ghost for hit in soft) == 20
+    assert not any(hit.ghost for hit in grade(figure([90] * 16, parts=4)))
 
 
 def test_feet_have_no_accents():

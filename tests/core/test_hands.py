@@ -15,9 +15,9 @@ from orchesis.limbs.kit import STANDARD, Player, mirrored
 from orchesis.limbs.sticking import strokes_of
 from orchesis.limbs.ways import ways
 from orchesis.music.instruments import FEET, Instrument
-from orchesis.music.values import Bar, Hit, Meter, Transcription
+from orchesis.music.values import Hit
 from tests.cases.figures import CATALOGUE
-from tests.figuring import BEATS, hands_in_score, hits_of, letters_of
+from tests.figuring import BEATS, as_song, hands_in_score, hits_of, letters_of
 
 IDS = [figure.name for figure in CATALOGUE]
 
@@ -55,22 +55,7 @@ def test_a_left_handed_player_has_the_catalogue_the_other_way_round(figure):
     assert left == right.translate(str.maketrans("RL", "LR"))
 
 
-def as_song(hits, bpm):
-    last = max(hit.bar for hit in hits)
-    beat = 60 / bpm
-    bars = [
-        Bar(n, 4 * beat * (n - 1), 4 * beat * n, Meter(4, 4),
-            tuple(4 * beat * (n - 1) + beat * k for k in range(4)), (4,) * 4)
-        for n in range(1, last + 1)
-    ]  # fmt: skip
-    beats = tuple(time for bar in bars for time in bar.beats)
-    return Transcription(
-        tempo_bpm=bpm, meter=Meter(4, 4), beats=beats, bars=tuple(bars), hits=tuple(hits),
-        duration=bars[-1].end,
-    )  # fmt: skip
-
-
-PLAIN = [f for f in CATALOGUE if not any(mark in f.text for mark in ">fdz")]
+PLAIN = [f for f in CATALOGUE if not any(mark in f.text for mark in "fdz")]
 
 
 @pytest.mark.parametrize("figure", PLAIN, ids=[figure.name for figure in PLAIN])

@@ -17,6 +17,7 @@ from fractions import Fraction
 from orchesis.chart.notation import STAFF
 from orchesis.chart.spelling import PARTS, beat_parts
 from orchesis.errors import OrchesisError
+from orchesis.groove.dynamics import grade
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.playable import problems_of
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument
@@ -135,12 +136,14 @@ def song_of(
     tempo_bpm: float,
     swing: Feel | None = None,
     edges: Sequence[float] | None = None,
+    by_velocity: bool = False,
 ) -> Transcription:
     """Bars that were read as a song.
 
     Parameters
     ----------
     tempo_bpm : felt beats a minute.
+    by_velocity : the file has no signs for ghosts and accents: how hard strokes are tells them.
     edges : where each beat falls, in seconds, and the end of the last; None: at the tempo.
 
     Raises
@@ -184,6 +187,8 @@ def song_of(
         title=title,
         duration=grid[-1].end,
     )
+    if by_velocity:
+        song = song.with_hits(grade(song.hits))
     given = assign_limbs(song.hits, song.meter.pulses)
     return song.with_hits(
         own if own.limb is not None else found for own, found in zip(song.hits, given, strict=True)

@@ -38,9 +38,6 @@ PERCUSSION = 9
 LARGEST_MIDI = 2_000_000
 """Bytes: some 500,000 events; whole symphonies have fewer."""
 
-GHOST_VELOCITY = 45
-"""Snares softer than this are taken for ghosts."""
-
 COARSE_FIRST = (1, 2, 3, 4, 6, 8, 12)
 BINARY = (1, 2, 4, 8)
 SWUNG_FROM = 1.12
@@ -48,6 +45,9 @@ SWUNG_FROM = 1.12
 
 HAIR = 0.045
 """Of a beat: played strokes stand within this of where they are written."""
+
+EXACT = 0.008
+"""Of a beat: strokes that nobody played, but a program wrote, stand within this of a place."""
 
 EARLY_SECONDS = 0.02
 USUAL_MICROSECONDS = 500_000
@@ -94,7 +94,9 @@ def read_midi(data: bytes, title: str = "") -> Imported:
     edges = _edges(grid, seconds, midi)
     tempo = 60.0 / median(after - before for before, after in pairwise(edges))
     name = next((track.name for track in midi.tracks if track.name), "")
-    song = song_of(bars, title=title or name, tempo_bpm=tempo, swing=feel, edges=edges)
+    song = song_of(
+        bars, title=title or name, tempo_bpm=tempo, swing=feel, edges=edges, by_velocity=True
+    )
     return Imported(song, remarks_of(song, unmapped, ()))
 
 
@@ -179,8 +181,7 @@ def _placed(
                 continue
             step = min(parts - 1, max(0, round(within * parts)))
             place = (beat + Fraction(step, parts)) / meter.pulses
-            ghost = drum.value == "snare" and velocity <= GHOST_VELOCITY
-            hits.append(Hit(0.0, drum, velocity, 1, place, ghost=ghost))
+            hits.append(Hit(0.0, drum, velocity, 1, place))
     return tuple(sorted(hits, key=lambda hit: hit.position))
 
 
@@ -209,14 +210,11 @@ def _error(inside: list[tuple[float, Stroke]], parts: int) -> float:
 
 
 def _coarsest(inside: list[tuple[float, Stroke]], choices: Sequence[int]) -> int | None:
-    return next(
-        (
-            parts
-            for parts in choices
-            if all(abs(within - _near(within, parts)) <= HAIR for within, _ in inside)
-        ),
-        None,
-    )
+    for hair in (EXACT, HAIR):
+        for parts in choices:
+            if all(abs(within - _near(within, parts)) <= hair for within, _ in inside):
+                return parts
+    return None
 
 
 def _straight(within: float, feel: Feel) -> float:

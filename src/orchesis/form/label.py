@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -104,25 +105,19 @@ def letters(likeness: Matrix, sections: Sequence[range]) -> list[str]:
 
 
 def names(described: BarsDescribed, sections: Sequence[range], marks: Sequence[str]) -> list[str]:
-    """A proposed name for each section, numbered where it comes back."""
-    counts = Counter(marks)
+    """A proposed name for each section, numbered where it comes back.
+
+    A letter, until something is known: what stands at the ends or is silent is called so; verse,
+    chorus and bridge are said only of a song in which two kinds of section come back in turn and
+    the later one is clearly fuller (`verse_and_chorus`).
+    """
     density = [float(described.amount[list(section)].sum(axis=1).mean()) for section in sections]
-    # How full a section is: drums, cymbals and sound together, each over the whole song.
-    fullness = [
-        float(described.loudness[list(s)].mean()) * 2
-        + 0.5 * d / (max(density) + 1e-9)
-        + 0.3 * float(described.crash[list(s)].any())
-        for s, d in zip(sections, density, strict=True)
-    ]
-    full_of = {
-        m: np.mean([f for f, k in zip(fullness, marks, strict=True) if k == m]) for m in counts
-    }
-    back = [mark for mark, count in counts.items() if count > 1]
-    chorus = max(back, key=lambda mark: full_of[mark]) if len(back) > 1 else None
+    counts = Counter(marks)
+    known = verse_and_chorus(_fullness(described, sections, density), marks)
     last = len(sections) - 1
     base: list[str] = []
     for index, mark in enumerate(marks):
-        silent = density[index] < 0.25 * max(density)
+        silent = density[index] < SILENT_BELOW * max(density)
         short = len(sections[index]) <= INTRO_AT_MOST
         thin = density[index] < 0.75 * np.median(density)
         alone = counts[mark] == 1
@@ -133,17 +128,13 @@ def names(described: BarsDescribed, sections: Sequence[range], marks: Sequence[s
         elif index == last and last > 1 and (alone or brief):
             base.append("Outro")
         elif silent:
-            base.append("Breakdown")
-        elif mark == chorus:
-            base.append("Chorus")
-        elif mark in back:
-            # A second kind that comes back less often than the verse is no verse.
-            verse = max((m for m in back if m != chorus), key=lambda m: counts[m])
-            base.append("Verse" if mark == verse or chorus is None else "Pre-chorus")
-        elif index > last / 2:
+            base.append("Break")
+        elif known is not None and mark in known:
+            base.append("Verse" if mark == known[0] else "Chorus")
+        elif known is not None and alone and _is_bridge(index, marks, known):
             base.append("Bridge")
         else:
-            base.append("Verse" if len(sections) == 1 or chorus is None else "Part")
+            base.append(mark)
     total = Counter(base)
     used: Counter[str] = Counter()
     result = []
@@ -151,3 +142,62 @@ def names(described: BarsDescribed, sections: Sequence[range], marks: Sequence[s
         used[name] += 1
         result.append(f"{name} {used[name]}" if total[name] > 1 else name)
     return result
+
+
+SILENT_BELOW = 0.25
+"""Times the strokes of the fullest section: less is a break."""
+
+FULLER = 1.12
+"""Times as full as the verse that a chorus is, at least."""
+
+TURNS = 2
+"""So often the one follows the other, at least."""
+
+
+def verse_and_chorus(fullness: Sequence[float], marks: Sequence[str]) -> tuple[str, str] | None:
+    """Which two kinds of section are verse and chorus; None where that is not clear.
+
+    Parameters
+    ----------
+    fullness : of each section, as `_fullness` gives it.
+    marks : the letter of each section.
+
+    Notes
+    -----
+    Both come back, the second follows the first at least TURNS times, more often than the other way
+    round or any other pair does, and every one of it is fuller than the first in the mean.
+    """
+    counts = Counter(marks)
+    follows = Counter(
+        (one, other) for one, other in pairwise(marks) if one != other and counts[one] > 1
+    )
+    pairs = [pair for pair, count in follows.items() if count >= TURNS and counts[pair[1]] > 1]
+    of = {
+        mark: [full for full, own in zip(fullness, marks, strict=True) if own == mark]
+        for mark in counts
+    }
+    clear = [
+        (one, other)
+        for one, other in pairs
+        if np.mean(of[other]) >= FULLER * np.mean(of[one]) and min(of[other]) > np.mean(of[one])
+    ]
+    # Of several kinds that come back none is known to be the chorus.
+    return clear[0] if len(clear) == 1 else None
+
+
+def _is_bridge(index: int, marks: Sequence[str], known: tuple[str, str]) -> bool:
+    """Whether a section stands alone in the second half, with a chorus before and after it."""
+    before, after = marks[:index], marks[index + 1 :]
+    return index > len(marks) / 2 and known[1] in before[-1:] and known[1] in after
+
+
+def _fullness(
+    described: BarsDescribed, sections: Sequence[range], density: Sequence[float]
+) -> list[float]:
+    """How full each section is: drums, cymbals and sound together, each over the whole song."""
+    return [
+        float(described.loudness[list(section)].mean()) * 2
+        + 0.5 * amount / (max(density) + 1e-9)
+        + 0.3 * float(described.crash[list(section)].any())
+        for section, amount in zip(sections, density, strict=True)
+    ]

@@ -1,8 +1,9 @@
 """Accents: which strokes of a drum are meant louder than its others.
 
-Loudness is compared within one drum only. Where its strokes fall into two clear groups (Otsu, "A
-threshold selection method from gray-level histograms", 1979), the louder one is accented, unless it
-is most of them: then it is simply how this drum is played here. Ghosts are left aside.
+Loudness is compared within one drum only, and with what is near: where the strokes of a beat or two
+fall into two clear groups (Otsu, "A threshold selection method from gray-level histograms", 1979),
+the louder one is accented, unless it is most of them: then it is simply how this drum is played
+here. Ghosts are left aside.
 """
 
 from __future__ import annotations
@@ -10,11 +11,12 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 
 from orchesis.music.groups import two_groups
-from orchesis.music.instruments import FEET, Instrument
+from orchesis.music.instruments import FEET, TIMEKEEPERS, Instrument
 from orchesis.music.values import Hit
 
 GHOST_SHARE, FIRM_PERCENTILE = 0.5, 90.0
@@ -68,22 +70,93 @@ def soft_below(loud: Sequence[float]) -> float:
     return GHOST_SHARE * float(np.percentile(values, FIRM_PERCENTILE))
 
 
-def mark_accents(hits: Sequence[Hit]) -> list[Hit]:
-    """The same hits, in the same order, accents marked."""
+def mark_accents(hits: Sequence[Hit], *, louder: float = CLEARLY_LOUDER) -> list[Hit]:
+    """The same hits, in the same order, accents marked.
+
+    A stroke is an accent against those around it: of the same drum, within half a bar on either
+    side. Only where too few of them are that near is it held against the drum's strokes in the
+    whole song. What a hat or a ride does on every beat is how the groove leans, not an accent.
+
+    louder : times the mean of the others that accents are in the mean, at least.
+    """
     by_drum: dict[Instrument, list[int]] = defaultdict(list)
     for index, hit in enumerate(hits):
         if not hit.ghost and hit.instrument not in FEET:
             by_drum[hit.instrument].append(index)
     result = list(hits)
-    for members in by_drum.values():
-        loud = np.array([hits[index].velocity for index in members], dtype=float)
-        threshold = split(loud)
-        if threshold is None:
+    for drum, members in by_drum.items():
+        members = sorted(members, key=lambda index: (hits[index].bar, hits[index].position))
+        strokes = [hits[index] for index in members]
+        marked = _accents_of(strokes, louder)
+        if drum in TIMEKEEPERS and leans_on_the_beat(strokes, marked):
             continue
-        for index, velocity in zip(members, loud, strict=True):
-            if velocity >= threshold:
+        for index, is_accent in zip(members, marked, strict=True):
+            if is_accent:
                 result[index] = replace(hits[index], accent=True)
     return result
+
+
+def _accents_of(strokes: Sequence[Hit], louder: float) -> list[bool]:
+    """Which strokes of one drum are accents; in order of time."""
+    at = np.array([hit.bar + float(hit.position) for hit in strokes])
+    loud = np.array([hit.velocity for hit in strokes], dtype=float)
+    low, high = np.searchsorted(at, at - REACH_BARS), np.searchsorted(at, at + REACH_BARS)
+    overall = split(loud)
+    found = []
+    for index, velocity in enumerate(loud):
+        near = loud[low[index] : high[index]]
+        if len(near) < FEWEST_NEAR:
+            found.append(overall is not None and bool(velocity >= overall))
+            continue
+        groups = two_groups(near)
+        found.append(
+            groups is not None
+            and groups.high >= louder * groups.low
+            and groups.share <= MOST_NEAR
+            and groups.separation >= NEAR_SEPARATION
+            and groups.bound >= CLEAR_STEP * near[near < groups.bound].max()
+            and bool(velocity >= groups.bound)
+        )
+    return found
+
+
+def leans_on_the_beat(strokes: Sequence[Hit], marked: Sequence[bool]) -> bool:
+    """Whether accents are no more than the weight of every beat or of every off-beat.
+
+    strokes : of one drum. marked : which of them are accents.
+    """
+    total = sum(marked)
+    if total < FEWEST:
+        return False
+    places: dict[Fraction, list[bool]] = defaultdict(list)
+    for hit, is_accent in zip(strokes, marked, strict=True):
+        places[hit.position].append(is_accent)
+    regular = [
+        len(here)
+        for here in places.values()
+        if len(here) >= FEWEST_BARS and sum(here) >= REGULAR * len(here)
+    ]
+    in_them = sum(sum(here) for here in places.values() if sum(here) >= REGULAR * max(1, len(here)))
+    return len(regular) >= FEWEST_PLACES and in_them >= REGULAR * total
+
+
+REACH_BARS = 0.5
+"""So far before and after a stroke its neighbours are: two beats of four."""
+
+CLEAR_STEP = 1.15
+"""Times the loudest of the others that the softest accent is: in a crescendo there is no step."""
+
+FEWEST_NEAR = 4
+MOST_NEAR = 0.55
+NEAR_SEPARATION = 0.7
+"""As LEAST_SEPARATION, for a handful of strokes. Two groups explain as much of any four, so it is
+the step between them that decides among few."""
+
+LOUDER_AS_WRITTEN = 1.2
+"""Velocities that somebody wrote have no error of measurement: 100 beside 80 is meant."""
+
+REGULAR, FEWEST_PLACES, FEWEST_BARS = 0.7, 2, 4
+"""Accents at so many places of the bar, each in so many of the bars, belong to the groove."""
 
 
 def split(loud: np.ndarray) -> float | None:
@@ -106,3 +179,18 @@ def split(loud: np.ndarray) -> float | None:
     ):
         return None
     return groups.bound
+
+
+def grade(hits: Sequence[Hit]) -> list[Hit]:
+    """Ghosts and accents by the velocities that came with hits, as they are told from a recording.
+
+    What is marked already stays so.
+    """
+    soft = soft_below([hit.velocity / 127 for hit in hits if hit.instrument is Instrument.SNARE])
+    told = [
+        replace(hit, ghost=True)
+        if hit.instrument is Instrument.SNARE and hit.velocity / 127 < soft and not hit.accent
+        else hit
+        for hit in hits
+    ]
+    return mark_accents(told, louder=LOUDER_AS_WRITTEN)
