@@ -52,6 +52,8 @@ WHY = {
     ("kit", True): "heard faintly; it sounds like this kit",
     ("fading", False): "heard, and named by how fast such strokes fade in this song",
     ("fading", True): "heard faintly; named by how fast such strokes fade in this song",
+    ("share", False): "heard, and named by how often this and its neighbours are struck here",
+    ("share", True): "heard faintly; named by how often this and its neighbours are struck here",
 }
 """What a note rests on, and whether it is in doubt, in words."""
 

@@ -7,7 +7,7 @@ import pytest
 
 from orchesis.listening.ear import Detail, Onset
 from orchesis.listening.features import BANDS
-from orchesis.listening.naming import name_of, names_by_fading, renamed
+from orchesis.listening.naming import name_of, names_by_fading, names_by_share, renamed
 from orchesis.listening.second_pass import HeardSong
 from orchesis.music.instruments import Instrument
 
@@ -115,3 +115,47 @@ def test_of_two_hats_at_once_the_surer_is_kept(sure: float, left: Instrument) ->
 def test_two_hats_of_which_none_was_renamed_are_left_alone() -> None:
     both = [Onset(1.0, OPEN, 0.8, 0.9), Onset(1.01, CLOSED, 0.5, 0.6)]
     assert renamed(both, {CRASH: OPEN}) == both
+
+
+def voice(instrument, count, *, start=0.0, every=0.25, confidence=0.8):
+    return [Onset(start + every * i, instrument, 0.6, confidence) for i in range(count)]
+
+
+def in_time(*voices):
+    return sorted((onset for voice in voices for onset in voice), key=lambda onset: onset.time)
+
+
+HAT, OPEN, BELL, RIDE = (
+    Instrument.HIHAT_CLOSED,
+    Instrument.HIHAT_OPEN,
+    Instrument.RIDE_BELL,
+    Instrument.RIDE,
+)
+
+
+@pytest.mark.parametrize(
+    ("opened", "closed", "expected"),
+    [(90, 10, {OPEN: HAT}), (70, 30, {}), (8, 0, {}), (0, 40, {})],
+)
+def test_a_hat_that_is_open_nearly_always_is_a_loose_pair(opened, closed, expected):
+    onsets = in_time(voice(OPEN, opened), voice(HAT, closed, start=100))
+    assert names_by_share(onsets) == expected
+
+
+def test_a_bell_that_outnumbers_its_ride_is_the_ride():
+    assert names_by_share(in_time(voice(BELL, 40), voice(RIDE, 10, start=50))) == {BELL: RIDE}
+    assert names_by_share(in_time(voice(BELL, 20), voice(RIDE, 60, start=50))) == {}
+
+
+def test_of_toms_without_a_high_one_the_middle_one_is_it():
+    high, mid, floor = Instrument.TOM_HIGH, Instrument.TOM_MID, Instrument.TOM_FLOOR
+    assert names_by_share(in_time(voice(mid, 4), voice(floor, 4, start=9))) == {mid: high}
+    both = in_time(voice(mid, 4), voice(high, 4, start=5), voice(floor, 4, start=9))
+    assert names_by_share(both) == {}
+
+
+def test_two_strokes_that_get_one_name_are_one():
+    onsets = in_time(voice(BELL, 20), voice(RIDE, 5, start=0.001, confidence=0.9))
+    named = renamed(onsets, names_by_share(onsets), "share")
+    assert {onset.instrument for onset in named} == {RIDE}
+    assert len(named) == 20

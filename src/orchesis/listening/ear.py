@@ -33,8 +33,8 @@ class Onset:
     ornament : its grace notes, which are no strokes of their own.
     opening : of a hat, see `Hit`.
     reason : what it rests on: "network", "pattern" (other bars have it), "kit" (it sounds like
-        this song's own), "fading" (it is called what its like fade like, all song long), or
-        "correction" (the user's corrections taught it).
+        this song's own), "fading" (it is called what its like fade like, all song long), "share"
+        (it is called by how often it is struck beside its neighbours), or "correction" (the user's corrections taught it).
     """
 
     time: float

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,11 +11,12 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar
 from orchesis.rhythm.beats import FASTEST_BPM, Times, draw_to_strokes, track_beats
 from orchesis.rhythm.beats import SLOWEST_BPM as SLOWEST_TRACKED
+from orchesis.rhythm.constant import constant_beats
 from orchesis.rhythm.extent import while_it_sounds
 from orchesis.rhythm.grid import lay_bars
 from orchesis.rhythm.levels import SLOWEST_BPM, in_parts
 from orchesis.rhythm.readings import Reading, rank_readings
-from orchesis.rhythm.steady import steady_beats
+from orchesis.rhythm.steady import prevailing_length, steady_beats
 
 FEWEST_BEATS = 8
 LEAST_REGULARITY = 0.35
@@ -37,16 +39,35 @@ def find_grid(heard: Heard) -> Grid | None:
     """The song's bars; None where no steady beat is found.
 
     The beats are looked at as they were tracked and, where that is another thing, as one pulse all
-    song long; that is taken unless the other can be counted clearly better.
+    song long; that is taken unless the other can be counted clearly better. Where all of the song
+    is on one constant grid, its beats are those of the grid.
     """
-    counted = [_counted(heard, beats, way) for way, beats in enumerate(ways_of(heard))]
+    ways = ways_of(heard)
+    counted = [_counted(heard, beats, way) for way, beats in enumerate(ways)]
     found = [one for one in counted if one is not None]
     if not found:
         return None
     as_tracked, steady = found[0], found[-1]
+    constant = on_one_grid(heard, ways)
+    counted_once = _counted(heard, constant, 0) if constant is not None else None
+    if counted_once is not None and not counted_once[0][0].key.startswith("third"):
+        return fitted(Grid(*counted_once[:1], (), counted_once[1]), heard)
     clearly = as_tracked[0][0].score > steady[0][0].score + CLEARLY
     readings, beats = as_tracked if clearly else steady
     return fitted(Grid(readings, (), beats), heard)
+
+
+def on_one_grid(heard: Heard, ways: Sequence[Times]) -> Times | None:
+    """The beats of one constant grid, where the song's kicks and snares are on one; else None.
+
+    ways : the beats as `ways_of` gives them.
+    """
+    drawn = ways[0]
+    if len(drawn) < FEWEST_BEATS:
+        return None
+    beat = prevailing_length(np.diff(ways[-1]))
+    beats = constant_beats(heard.onsets, ways, beat, pulse=heard.pulse, frame_rate=heard.frame_rate)
+    return None if beats is None else draw_to_strokes(beats, heard.onsets)
 
 
 def fitted(grid: Grid, heard: Heard) -> Grid | None:
