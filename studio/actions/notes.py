@@ -16,8 +16,10 @@ from orchesis.edits.gesture import (
     gesture_from_json,
 )
 from orchesis.edits.stick import settle_hands, stick_fill
+from orchesis.edits.voice import Scope, change_voice
 from orchesis.errors import InvalidTranscription
 from orchesis.limbs.kit import STANDARD
+from orchesis.music.instruments import Instrument
 from orchesis.music.json import bar_from_json, hit_from_json
 from orchesis.music.values import Bar, Meter, Transcription
 from studio.actions.action import Action, Before, Done, Held, Outcome, log_gesture
@@ -176,4 +178,18 @@ class StickFill(_WorkedOut):
         return stick_fill(score, self.bar, self.letters, STANDARD, also_kin=self.also_kin)
 
 
-Gestured = StickFill | LikeBars | AsPhrase | CopyBars | ConfirmBars | ReopenBars
+@dataclass(frozen=True)
+class ChangeVoice(_WorkedOut):
+    """All strokes of a drum in a section, in all like it, or in the song: another drum, or none."""
+
+    instrument: Instrument = Instrument.HIHAT_CLOSED
+    bar: int = 0
+    scope: Scope = Scope.SECTION
+    to: Instrument | None = None
+
+    def worked_out(self, score: Transcription) -> Gesture:
+        """As edits of each stroke."""
+        return change_voice(score, self.instrument, self.bar, self.scope, self.to)
+
+
+Gestured = StickFill | ChangeVoice | LikeBars | AsPhrase | CopyBars | ConfirmBars | ReopenBars

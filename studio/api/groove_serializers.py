@@ -7,6 +7,7 @@ from typing import Any
 from rest_framework import serializers
 
 from orchesis.edits.questions import Asked
+from orchesis.edits.voice import Scope
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.groove.kinship import Kin
 from orchesis.groove.phrase import Standing
@@ -276,7 +277,7 @@ class HeardAgainSerializer(serializers.Serializer[Any]):
     bars = BarProposalSerializer(many=True)
 
 
-GESTURES = ("like", "phrase", "copy", "confirm", "reopen", "stick")
+GESTURES = ("like", "phrase", "copy", "confirm", "reopen", "stick", "voice")
 
 
 class GestureSerializer(serializers.Serializer[Any]):
@@ -297,9 +298,29 @@ class GestureSerializer(serializers.Serializer[Any]):
         required=False,
         help_text="stick: the hands of the fill that ends in the one of `bars`",
     )
+    instrument = serializers.ChoiceField(
+        choices=INSTRUMENTS, required=False, help_text="voice: the drum whose strokes change"
+    )
+    scope = serializers.ChoiceField(
+        choices=[(one.value, one.value) for one in Scope],
+        required=False,
+        help_text="voice: in the section of the one of `bars`, in all like it, or in the song",
+    )
+    to = serializers.ChoiceField(
+        choices=INSTRUMENTS,
+        required=False,
+        allow_null=True,
+        help_text="voice: what they are; null: not played",
+    )
     also_kin = serializers.BooleanField(
         required=False, help_text="stick: also in fills that are the same again"
     )
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """A voice is named, and where it changes."""
+        if attrs["kind"] == "voice" and not {"instrument", "scope"} <= attrs.keys():
+            raise serializers.ValidationError("Say which drum changes, and where.")
+        return attrs
 
 
 class HistoryEntrySerializer(serializers.Serializer[Any]):

@@ -18,9 +18,12 @@ from rest_framework.views import APIView
 
 from orchesis.edits.edit import edit_from_json
 from orchesis.edits.gesture import gesture_from_json
+from orchesis.edits.voice import Scope
+from orchesis.music.instruments import Instrument
 from studio.actions.lexicon import name_rhythm
 from studio.actions.notes import (
     AsPhrase,
+    ChangeVoice,
     ConfirmBars,
     CopyBars,
     Gestured,
@@ -180,6 +183,13 @@ GESTURES_BY_KIND: dict[str, Callable[[uuid.UUID, dict[str, Any]], Gestured]] = {
     ),
     "confirm": lambda pk, wish: ConfirmBars(pk, numbers=_bars(wish)),
     "reopen": lambda pk, wish: ReopenBars(pk, numbers=_bars(wish)),
+    "voice": lambda pk, wish: ChangeVoice(
+        pk,
+        instrument=Instrument(wish["instrument"]),
+        bar=next(iter(_bars(wish)), 0),
+        scope=Scope(wish["scope"]),
+        to=Instrument(wish["to"]) if wish.get("to") else None,
+    ),
     "stick": lambda pk, wish: StickFill(
         pk,
         bar=next(iter(_bars(wish)), 0),

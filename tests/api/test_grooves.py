@@ -328,3 +328,36 @@ def test_echo_suspects_are_shown_with_their_figures(as_ada, ada_song):
     (echo,) = as_ada.get(path(ada_song, "grooves")).json()["echoes"]
     assert "always 178 ms" in echo["words"]
     assert len(echo["places"]) == 16
+
+
+def voice(client, stored, **wish):
+    body = {"client_id": str(uuid.uuid4()), "kind": "voice", "bars": [1], **wish}
+    return client.post(f"/api/songs/{stored.id}/gestures", body, format="json")
+
+
+def test_a_voice_of_the_song_is_changed_and_taken_back_in_one_step(as_ada, ada_song):
+    before = load_transcription(ada_song).hits
+    answer = voice(as_ada, ada_song, instrument="hihat_closed", scope="song", to="ride")
+    assert answer.status_code == 200, answer.content
+    assert "is a ride in the whole song" in answer.json()["words"]
+    now = load_transcription(Song.objects.get(pk=ada_song.pk)).hits
+    assert not any(hit.instrument is Instrument.HIHAT_CLOSED for hit in now)
+    assert as_ada.post(f"/api/songs/{ada_song.id}/undo").status_code == 200
+    assert load_transcription(Song.objects.get(pk=ada_song.pk)).hits == before
+
+
+@pytest.mark.parametrize(
+    "wish",
+    [
+        {"scope": "song"},
+        {"instrument": "hihat_closed"},
+        {"instrument": "hihat_closed", "scope": "album", "to": "ride"},
+        {"instrument": "hihat_closed", "scope": "song", "to": "kick"},
+        {"instrument": "cowbell", "scope": "song", "to": "ride"},
+    ],
+)
+def test_a_voice_that_is_not_there_or_not_said_is_refused(as_ada, ada_song, wish):
+    answer = voice(as_ada, ada_song, **wish)
+    assert answer.status_code == 400
+    assert answer.json()["detail"]
+

@@ -62,7 +62,7 @@ async function remove(): Promise<void> {
 <template>
   <PageHead />
   <main class="account">
-    <h1>{{ account?.name ?? 'Account' }}</h1>
+    <h1>{{ account?.is_demo ? 'Demo visit' : (account?.name ?? 'Account') }}</h1>
     <Message v-if="problem || query.error.value" severity="error">{{ problem || problemWords(query.error.value) }}</Message>
     <p v-if="done" role="status" class="done">{{ done }}</p>
     <template v-if="account">

@@ -2371,9 +2371,10 @@ export interface components {
          *     * `confirm` - confirm
          *     * `reopen` - reopen
          *     * `stick` - stick
+         *     * `voice` - voice
          * @enum {string}
          */
-        GestureKindEnum: "like" | "phrase" | "copy" | "confirm" | "reopen" | "stick";
+        GestureKindEnum: "like" | "phrase" | "copy" | "confirm" | "reopen" | "stick" | "voice";
         /** @description A gesture that the tool works out. Which of the fields it needs depends on its kind. */
         GestureRequest: {
             /** Format: uuid */
@@ -2386,6 +2387,64 @@ export interface components {
             edit?: components["schemas"]["EditRequest"];
             /** @description stick: the hands of the fill that ends in the one of `bars` */
             letters?: string;
+            /**
+             * @description voice: the drum whose strokes change
+             *
+             *     * `kick` - kick
+             *     * `snare` - snare
+             *     * `cross_stick` - cross_stick
+             *     * `hihat_closed` - hihat_closed
+             *     * `hihat_open` - hihat_open
+             *     * `hihat_foot` - hihat_foot
+             *     * `hihat_splash` - hihat_splash
+             *     * `ride` - ride
+             *     * `ride_bell` - ride_bell
+             *     * `crash` - crash
+             *     * `splash` - splash
+             *     * `china` - china
+             *     * `tom_high` - tom_high
+             *     * `tom_mid` - tom_mid
+             *     * `tom_low` - tom_low
+             *     * `tom_floor` - tom_floor
+             *     * `clap` - clap
+             *     * `shaker` - shaker
+             *     * `cowbell` - cowbell
+             *     * `tambourine` - tambourine
+             */
+            instrument?: components["schemas"]["InstrumentEnum"];
+            /**
+             * @description voice: in the section of the one of `bars`, in all like it, or in the song
+             *
+             *     * `section` - section
+             *     * `like` - like
+             *     * `song` - song
+             */
+            scope?: components["schemas"]["ScopeEnum"];
+            /**
+             * @description voice: what they are; null: not played
+             *
+             *     * `kick` - kick
+             *     * `snare` - snare
+             *     * `cross_stick` - cross_stick
+             *     * `hihat_closed` - hihat_closed
+             *     * `hihat_open` - hihat_open
+             *     * `hihat_foot` - hihat_foot
+             *     * `hihat_splash` - hihat_splash
+             *     * `ride` - ride
+             *     * `ride_bell` - ride_bell
+             *     * `crash` - crash
+             *     * `splash` - splash
+             *     * `china` - china
+             *     * `tom_high` - tom_high
+             *     * `tom_mid` - tom_mid
+             *     * `tom_low` - tom_low
+             *     * `tom_floor` - tom_floor
+             *     * `clap` - clap
+             *     * `shaker` - shaker
+             *     * `cowbell` - cowbell
+             *     * `tambourine` - tambourine
+             */
+            to?: (components["schemas"]["InstrumentEnum"] | components["schemas"]["NullEnum"]) | null;
             /** @description stick: also in fills that are the same again */
             also_kin?: boolean;
         };
@@ -3347,6 +3406,13 @@ export interface components {
          * @enum {string}
          */
         SchoolEnum: "e-and-a" | "e-and-ah" | "e-and-da";
+        /**
+         * @description * `section` - section
+         *     * `like` - like
+         *     * `song` - song
+         * @enum {string}
+         */
+        ScopeEnum: "section" | "like" | "song";
         /** @description All that the song page shows. */
         Score: {
             revision: number;

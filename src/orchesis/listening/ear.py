@@ -34,7 +34,8 @@ class Onset:
     opening : of a hat, see `Hit`.
     reason : what it rests on: "network", "pattern" (other bars have it), "kit" (it sounds like
         this song's own), "fading" (it is called what its like fade like, all song long), "share"
-        (it is called by how often it is struck beside its neighbours), or "correction" (the user's corrections taught it).
+        (it is called by how often it is struck beside its neighbours), or "correction" (the user's
+        corrections taught it).
     """
 
     time: float

@@ -11,6 +11,7 @@ import { barsWords, laneOf, placeWords } from '@/score/place'
 import { useOpenSong } from '@/song/openSong'
 import { useBarEvidence } from './useBarEvidence'
 import { REASONS_TO_LEAVE_OUT } from './useNotes'
+import VoiceChange from './VoiceChange.vue'
 
 const { id, stack, notes, part } = useOpenSong()
 
@@ -178,6 +179,9 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
         {{ INSTRUMENT_NAMES[instrument] }} <span class="key">{{ index + 1 }}</span>
       </button>
     </div>
+    <FoldedPart v-if="first && !isSelecting" heading="Change this drum everywhere">
+      <VoiceChange :instrument="first.instrument" :bar="stack.cursor.value.bar" />
+    </FoldedPart>
     <p class="label">{{ stack.bars.value.length > 1 ? `Bars ${stack.bars.value[0]}–${stack.bars.value.at(-1)}` : 'This bar' }}</p>
     <div class="does bars">
       <button type="button" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>

@@ -33,7 +33,9 @@ onMounted(async () => {
     '/api/session',
     await stretcherAddress(),
     base,
-    ...['score', 'mine', 'sources', 'grooves', 'practice', 'audio'].map((name) => `${base}/${name}`),
+    ...['score', 'mine', 'practice', 'audio'].map((name) => `${base}/${name}`),
+    // Whoever came by a link has neither.
+    ...(practice.isGuest ? [] : ['sources', 'grooves'].map((name) => `${base}/${name}`)),
     ...plans,
     ...clicks,
     ...parts,

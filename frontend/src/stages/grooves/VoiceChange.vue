@@ -1,0 +1,61 @@
+<script setup lang="ts">
+/** The drum of the note at the cursor, changed for a whole section, for all like it, or for the song. */
+import { computed, ref, watch } from 'vue'
+import type { GestureWish, Instrument } from '@/api/client'
+import { INSTRUMENT_NAMES } from '@/api/vocabulary'
+import ChoiceField from '@/base/ChoiceField.vue'
+import { useOpenSong } from '@/song/openSong'
+
+const props = defineProps<{ instrument: Instrument; bar: number }>()
+const { part } = useOpenSong()
+type Where = NonNullable<GestureWish['scope']>
+const WHERE: { value: Where; label: string }[] = [
+  { value: 'section', label: 'in this section' },
+  { value: 'like', label: 'in sections like it' },
+  { value: 'song', label: 'in the whole song' },
+]
+const NOT_PLAYED = 'none'
+const FEET: readonly Instrument[] = ['kick', 'hihat_foot', 'hihat_splash']
+const where = ref<Where>('section')
+const to = ref<Instrument | typeof NOT_PLAYED>(NOT_PLAYED)
+watch(() => props.instrument, () => (to.value = NOT_PLAYED))
+const others = computed(() => [
+  { value: NOT_PLAYED as Instrument | typeof NOT_PLAYED, label: 'not played' },
+  ...(Object.keys(INSTRUMENT_NAMES) as Instrument[])
+    .filter((one) => one !== props.instrument && FEET.includes(one) === FEET.includes(props.instrument))
+    .map((one) => ({ value: one, label: INSTRUMENT_NAMES[one] })),
+])
+
+function change(): void {
+  void part.gesture({
+    kind: 'voice',
+    bars: [props.bar],
+    instrument: props.instrument,
+    scope: where.value,
+    to: to.value === NOT_PLAYED ? null : to.value,
+  })
+}
+</script>
+
+<template>
+  <form class="voice" aria-label="Change a drum everywhere" data-test="voice" @submit.prevent="change">
+    <span class="label">Every {{ INSTRUMENT_NAMES[instrument] }}</span>
+    <ChoiceField v-model="where" :options="WHERE" label="Where" />
+    <span class="label">is</span>
+    <ChoiceField v-model="to" :options="others" label="What it is" />
+    <button type="submit" class="act">Change all</button>
+  </form>
+</template>
+
+<style scoped>
+.voice {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: var(--gap-1) var(--gap-2);
+  align-items: center;
+}
+button {
+  grid-column: 2;
+  justify-self: start;
+}
+</style>
