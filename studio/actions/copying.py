@@ -12,7 +12,7 @@ from django.contrib.auth.models import User
 from studio import artefacts
 from studio.models import Song, SongBar
 
-SONG_FIELDS = (
+COPIED_FIELDS = (
     "title",
     "performer",
     "file_name",
@@ -41,7 +41,7 @@ def copy_song(song: Song, rows: Iterable[SongBar], owner: User, **values: object
 
     The caller removes the copy's folder where the transaction fails afterwards.
     """
-    same = {name: getattr(song, name) for name in SONG_FIELDS}
+    same = {name: getattr(song, name) for name in COPIED_FIELDS}
     made = Song(owner=owner, **{**same, **values})
     try:
         made.folder.mkdir(parents=True)

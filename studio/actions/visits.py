@@ -16,7 +16,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from studio import artefacts
-from studio.actions.copying import SONG_FIELDS, copy_bars, copy_song, link_files
+from studio.actions.copying import COPIED_FIELDS, copy_bars, copy_song, link_files
 from studio.actions.importing import delete_song
 from studio.actions.locking import lock_song
 from studio.models import OPEN_STATES, Account, JobKind, Song
@@ -120,7 +120,7 @@ def adopt_transcription(copy: Song) -> bool:
         if own.has_score:
             return False
         link_files(locked, own)
-        for name in SONG_FIELDS:
+        for name in COPIED_FIELDS:
             setattr(own, name, getattr(locked, name))
         own.save()
         artefacts.publish(own)

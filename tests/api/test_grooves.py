@@ -360,4 +360,3 @@ def test_a_voice_that_is_not_there_or_not_said_is_refused(as_ada, ada_song, wish
     answer = voice(as_ada, ada_song, **wish)
     assert answer.status_code == 400
     assert answer.json()["detail"]
-

@@ -21,11 +21,11 @@ CLONE = """
 import os, shutil, sys
 from django.db import close_old_connections
 from django.contrib.auth.models import User
-from studio.actions.copying import SONG_FIELDS
+from studio.actions.copying import COPIED_FIELDS
 from studio.models import Job, RunState, Song, SongBar
 def clone(name):
     old = Song.objects.get(pk="SONG")
-    values = {name: getattr(old, name) for name in SONG_FIELDS}
+    values = {name: getattr(old, name) for name in COPIED_FIELDS}
     new = Song(owner=User.objects.get(username=name), **values)
     shutil.copytree(old.folder, new.folder, copy_function=os.link)
     new.save()

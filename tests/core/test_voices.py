@@ -85,7 +85,10 @@ def test_the_words_say_what_and_where(score):
 
 def test_a_stroke_that_would_be_there_twice_is_left_out(score):
     both = score.with_hits(
-        [*score.hits, *(replace(h, instrument=RIDE) for h in score.hits_of(1) if h.instrument is HAT)]
+        [
+            *score.hits,
+            *(replace(h, instrument=RIDE) for h in score.hits_of(1) if h.instrument is HAT),
+        ]
     )
     now = done(both, change_voice(both, HAT, 1, Scope.SECTION, RIDE))
     places = [h.place for h in now.hits if h.status is not Status.LEFT_OUT]
