@@ -116,17 +116,24 @@ const pause = (seconds: number) => new Promise((done) => setTimeout(done, 1000 *
  * (429): both say after how many seconds to ask again.
  */
 async function patiently(request: Request): Promise<Response> {
+  // A request is used up by sending it: its body is kept, so that it can be sent again.
+  const body = request.method === 'GET' || request.method === 'HEAD' ? undefined : await request.clone().arrayBuffer()
+  const again = () => (body === undefined ? new Request(request) : new Request(request.url, { ...carried(request), body: body.byteLength ? body : undefined }))
   let busy = 0
   for (let tries = 1; ; tries++) {
-    const again = request.clone()
-    const answer = await ((tries === 1 && earlyAnswer(request)) || globalThis.fetch(request))
+    const answer = await ((tries === 1 && earlyAnswer(request)) || globalThis.fetch(again()))
     const seconds = Number(answer.headers.get('Retry-After') ?? '')
     const isMade = answer.status === 202 && seconds > 0 && tries < MOST_TRIES
     const isBusy = answer.status === 429 && seconds > 0 && seconds <= 2 && ++busy < BUSY_TRIES
     if (!isMade && !isBusy) return answer
     await pause(seconds)
-    request = again
   }
+}
+
+/** What of a request goes along when it is sent once more. */
+function carried(request: Request): RequestInit {
+  const { method, headers, credentials, signal, keepalive } = request
+  return { method, headers, credentials, signal, keepalive }
 }
 
 // Resolved at each call, so that tests can stand in for it.
