@@ -12,7 +12,7 @@ from orchesis.errors import InvalidTranscription
 from orchesis.music.instruments import FEET, SPOKEN_NAMES, Instrument, Status
 from orchesis.music.values import Hit, Transcription
 
-NEVER_PLAYED = "never played here, somebody said"
+NEVER_PLAYED = "left out by ear"
 
 
 class Scope(StrEnum):

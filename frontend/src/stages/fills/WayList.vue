@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The ways to stick a fill: hands, what each costs, and whether it comes out when it is repeated. */
+import Button from 'primevue/button'
 import { computed } from 'vue'
 import type { FillWay, ToldFill } from '@/api/client'
 import { useOpenSong } from '@/song/openSong'
@@ -35,7 +36,7 @@ const capital = (text: string) => text[0]!.toUpperCase() + text.slice(1)
       </label>
     </div>
     <p v-if="stage.way.value && stage.wayIndex.value !== stage.currentWay.value" class="use">
-      <button type="button" class="main" data-test="use-way" @click="stage.useWay()">Use this sticking <kbd>↵</kbd></button>
+      <Button size="small" data-test="use-way" @click="stage.useWay()">Use this sticking <kbd>↵</kbd></Button>
       <button v-if="fill.kinship !== 'first' || hasKin" type="button" class="act" data-test="use-way-kin" @click="stage.useWay(true)">Use it in all fills like this</button>
     </p>
   </section>

@@ -15,16 +15,19 @@ const WHERE: { value: Where; label: string }[] = [
   { value: 'song', label: 'in the whole song' },
 ]
 const NOT_PLAYED = 'none'
+type Other = { value: Instrument | typeof NOT_PLAYED; label: string }
 const FEET: readonly Instrument[] = ['kick', 'hihat_foot', 'hihat_splash']
 const where = ref<Where>('section')
-const to = ref<Instrument | typeof NOT_PLAYED>(NOT_PLAYED)
-watch(() => props.instrument, () => (to.value = NOT_PLAYED))
 const others = computed(() => [
-  { value: NOT_PLAYED as Instrument | typeof NOT_PLAYED, label: 'not played' },
   ...(Object.keys(INSTRUMENT_NAMES) as Instrument[])
     .filter((one) => one !== props.instrument && FEET.includes(one) === FEET.includes(props.instrument))
-    .map((one) => ({ value: one, label: INSTRUMENT_NAMES[one] })),
+    .map((one): Other => ({ value: one, label: `is ${INSTRUMENT_NAMES[one]}` })),
+  { value: NOT_PLAYED, label: 'is not played' } as Other,
 ])
+/** The likeliest is another cymbal for a cymbal, another drum for a drum: whoever asks says so. */
+const likeliest = () => others.value.find((one) => one.value === 'ride')?.value ?? others.value[0]!.value
+const to = ref<Other['value']>(likeliest())
+watch(() => props.instrument, () => (to.value = likeliest()))
 
 function change(): void {
   void part.gesture({
@@ -41,7 +44,6 @@ function change(): void {
   <form class="voice" aria-label="Change a drum everywhere" data-test="voice" @submit.prevent="change">
     <span class="label">Every {{ INSTRUMENT_NAMES[instrument] }}</span>
     <ChoiceField v-model="where" :options="WHERE" label="Where" />
-    <span class="label">is</span>
     <ChoiceField v-model="to" :options="others" label="What it is" />
     <button type="submit" class="act">Change all</button>
   </form>
@@ -50,12 +52,9 @@ function change(): void {
 <style scoped>
 .voice {
   display: grid;
-  grid-template-columns: auto minmax(0, 1fr);
-  gap: var(--gap-1) var(--gap-2);
-  align-items: center;
+  gap: var(--gap-1);
 }
 button {
-  grid-column: 2;
   justify-self: start;
 }
 </style>
