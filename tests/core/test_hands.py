@@ -1,5 +1,6 @@
 """Hands in the score: what a drummer would play, of a catalogue of figures and of grooves."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -138,6 +139,18 @@ def test_no_hand_ever_has_two_strokes_at_one_time(tokens, parts, bpm):
         if hit.instrument not in FEET and hit.limb is not None:
             seen.setdefault(hit.place[:2], []).append(hit.limb)
     assert all(len(set(limbs)) == len(limbs) for limbs in seen.values())
+
+
+@pytest.mark.parametrize("text", ["S H H S F F . F", "S S S S H H H H F F F F F F F F", "S . S S"])
+def test_swung_sixteenths_have_the_hands_of_straight_ones(text):
+    beat = 60 / 92
+    straight = hits_of(text, 4, 92)
+    swung = [
+        replace(hit, time=hit.time + 0.05 * beat * ((hit.position * 4).denominator == 4))
+        for hit in straight
+    ]
+    hands = letters_of(assign_limbs(swung, BEATS, STANDARD))
+    assert hands == letters_of(assign_limbs(straight, BEATS, STANDARD))
 
 
 def test_a_reason_is_said_where_no_singles_come_first():

@@ -53,14 +53,11 @@ def singles(strokes: Sequence[Stroke], player: Player) -> Hands | None:
     if any(len(stroke.drums) > 1 for stroke in strokes):
         return None
     lead, other = player.lead, other_hand(player.lead)
-    gaps = gaps_of(strokes)
-    base = min(gaps, default=1.0)
     hand = lead
     if _begins_between(strokes):
         hand = other
     hands = [(hand,)]
-    for gap, stroke in zip(gaps, strokes[1:], strict=True):
-        steps = max(1, round(gap / base))
+    for steps, stroke in zip(_steps_between(strokes), strokes[1:], strict=True):
         if stroke.after_foot:
             # A foot that played between takes the place of nobody's stroke.
             hand = other if hand is lead else lead
@@ -72,6 +69,20 @@ def singles(strokes: Sequence[Stroke], player: Player) -> Hands | None:
             hand = other if hand is lead else lead
         hands.append((hand,))
     return tuple(hands)
+
+
+def _steps_between(strokes: Sequence[Stroke]) -> list[int]:
+    """Steps of the grid from each stroke to the next; of a binary figure only odd or even is right.
+
+    Places count where they can: the gaps of a swung figure are long and short by turns.
+    """
+    if _is_binary(strokes):
+        unit = max(stroke.place.denominator for stroke in strokes)
+        steps = [int((after.place - before.place) * unit) for before, after in pairwise(strokes)]
+        if any(step % 2 for step in steps):
+            return [2 - step % 2 for step in steps]
+    gaps = gaps_of(strokes)
+    return [max(1, round(gap / min(gaps))) for gap in gaps]
 
 
 def _begins_between(strokes: Sequence[Stroke]) -> bool:
