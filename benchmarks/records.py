@@ -22,7 +22,7 @@ from orchesis.listening.network_ear import NetworkEar
 from orchesis.music.instruments import Instrument, Status
 from orchesis.pipeline import write_down
 from orchesis.rhythm.beats import Times
-from orchesis.rhythm.constant import CONCENTRATED, Comb, find_comb, holds_throughout
+from orchesis.rhythm.constant import CONCENTRATED, Comb, find_comb, fits_throughout
 from orchesis.rhythm.find import ways_of
 
 TEETH = 4
@@ -58,7 +58,7 @@ def measure(path: Path, ear: NetworkEar) -> Figures | None:
         weights = np.array([onset.confidence for onset in struck])
         comb = find_comb(times, weights, float(np.median(np.diff(beats))) / TEETH)
         gathered = comb.strength
-        if gathered >= CONCENTRATED and holds_throughout(times, weights, comb, TEETH):
+        if gathered >= CONCENTRATED and fits_throughout(times, weights, comb, TEETH):
             before, now = one_phase(tracked, comb), one_phase(beats, comb)
     uncertain = sum(hit.status is Status.DOUBTFUL for hit in song.hits)
     return Figures(

@@ -42,7 +42,7 @@ TOO_LARGE = (
 MOST_OF_A_PERSON = 128
 MOST_OF_AN_ADDRESS = 256
 """Requests that are worked on or wait: far more than any page asks for. What is dear is counted by
-the application (`studio/api/in_flight.py`)."""
+the application (`studio/api/concurrency.py`)."""
 
 IN_TURN = "Very many requests come from here. Try again in a second."
 TOO_MANY = "Very many people are signing in. Try again in a minute."

@@ -37,7 +37,7 @@ def set_niceness(value: int) -> bool:
     return niceness() <= value
 
 
-class StandingBack:
+class StarvationGuard:
     """Of one job: looks, now and then, whether it gets on; steps forward where it does not."""
 
     def __init__(self) -> None:

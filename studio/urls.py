@@ -53,7 +53,7 @@ urlpatterns = [
     path("api/session", session.SessionView.as_view()),
     path("api/session/sign-in", session.SignInView.as_view()),
     path("api/session/sign-up", session.SignUpView.as_view()),
-    path("api/session/email", account.ProveEmailView.as_view()),
+    path("api/session/email", account.ConfirmEmailView.as_view()),
     path("api/session/demo", session.DemoView.as_view()),
     path("api/account", account.AccountView.as_view()),
     path("api/account/remove", account.RemoveView.as_view()),

@@ -139,7 +139,7 @@ def _post(stack: Stack, person: Person, path: str, body: bytes) -> int:
     return int(person.request("POST", path, body=body, headers=headers, timeout=60.0)[0])
 
 
-def evil_files() -> dict[str, bytes]:
+def hostile_files() -> dict[str, bytes]:
     """Scores that are made to keep a reader busy."""
     track = mido.MidiTrack()
     for index in range(100_000):
@@ -179,7 +179,7 @@ def _files(stack: Stack, person: Person, base: str, paths: list[str], cookies: s
             time.sleep(0.5)
 
     before = _processor_seconds(stack)
-    threads = [threading.Thread(target=send, args=item) for item in evil_files().items()]
+    threads = [threading.Thread(target=send, args=item) for item in hostile_files().items()]
     for thread in threads:
         thread.start()
     readers = Readers(stack.port, paths, cookies)

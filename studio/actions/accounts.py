@@ -102,7 +102,7 @@ def change_password(user: User, old: str, new: str) -> None:
     user.save(update_fields=["password"])
 
 
-def ask_for_proof(user: User, email: str, address: str) -> None:
+def send_email_confirmation(user: User, email: str, address: str) -> None:
     """Send a mail to an address that somebody says is theirs; it counts once its link was opened.
 
     address : of this server, as its pages have it. Nobody's other address is touched until then.
@@ -119,7 +119,7 @@ def ask_for_proof(user: User, email: str, address: str) -> None:
     )
 
 
-def prove_email(token: str) -> User:
+def confirm_email(token: str) -> User:
     """The link of that mail was opened: from now on mails go there.
 
     Raises Missing where the link is too old, or another address was given since.
@@ -138,7 +138,7 @@ def prove_email(token: str) -> User:
     return found.user
 
 
-def forget_email(user: User) -> None:
+def remove_email(user: User) -> None:
     """Mails go nowhere any more."""
     Account.objects.filter(user=user).update(unproved_email="")
     User.objects.filter(pk=user.pk).update(email="")
@@ -211,7 +211,7 @@ def sign_out_everywhere(user: User, but: str | None = None) -> int:
     return ended
 
 
-def exported(user: User) -> Path | None:
+def find_export(user: User) -> Path | None:
     """All that is somebody's, in one ZIP file; None while a worker packs it, from this moment on.
 
     Raises OrchesisError where packing it has just failed.
@@ -252,7 +252,7 @@ def _export_stamp(user: User) -> str:
 
 
 def make_export(user: User, stamp: str, report: Callable[[float], None]) -> None:
-    """Pack it, where `exported` looks for it; what was packed before goes."""
+    """Pack it, where `find_export` looks for it; what was packed before goes."""
     first = _own(user).first()
     if first is None:
         raise Missing("there is nothing of yours here any more")

@@ -20,10 +20,10 @@ from django.db import transaction
 from orchesis.audio.decode import SUFFIXES, probe
 from orchesis.errors import OrchesisError
 from orchesis.exchange.bundle import BUNDLE_SUFFIX, DAMAGED, write_bundle
-from orchesis.exchange.guarded import read_bundle_guarded, read_part_guarded
 from orchesis.exchange.imported import LARGEST_FILE, Imported, Refused
 from orchesis.exchange.line_up import LinedUp, line_up
-from orchesis.exchange.read import ENDINGS, SNIFFED, need_score
+from orchesis.exchange.read import ENDINGS, SNIFFED, require_score_file
+from orchesis.exchange.sandbox import read_bundle_sandboxed, read_part_sandboxed
 from orchesis.music.json import dumps, loads
 from orchesis.music.values import Transcription
 from studio import artefacts
@@ -77,7 +77,7 @@ def queue_file(owner: User, upload: File[bytes], kind: str, title: str = "") -> 
     """
     name = Path((upload.name or kind).replace("\\", "/")).name[:255]
     if kind == "part":
-        need_part(upload)
+        require_part_file(upload)
     elif upload.read(2) != b"PK":
         raise Refused(DAMAGED)
     upload.seek(0)
@@ -108,11 +108,11 @@ def queue_file(owner: User, upload: File[bytes], kind: str, title: str = "") -> 
     return song
 
 
-def need_part(upload: File[bytes]) -> None:
+def require_part_file(upload: File[bytes]) -> None:
     """Raise Refused for what is too large for any score, or plainly none."""
     if upload.size > LARGEST_FILE:
         raise Refused("This file is larger than any score: at most 8 MB are read.")
-    need_score(upload.read(SNIFFED), upload.name or "part")
+    require_score_file(upload.read(SNIFFED), upload.name or "part")
     upload.seek(0)
 
 
@@ -121,7 +121,7 @@ def shelve_part(song: Song, path: Path, options: Mapping[str, Any], before: Befo
 
     before : called inside the transaction; what it raises leaves everything as it was.
     """
-    score = read_part_guarded(path, str(options["name"])).song
+    score = read_part_sandboxed(path, str(options["name"])).song
     song.title = (str(options["title"]) or score.title or song.title)[:200]
     song.duration = score.duration + SILENCE_SECONDS
     need_room(round(song.duration * 2000), FULL)
@@ -138,7 +138,7 @@ def shelve_bundle(song: Song, path: Path, options: Mapping[str, Any], before: Be
     What comes of that is offered, as ever with songs that have a chart; nothing is changed by it.
     """
     with told_when_full(FULL):
-        bundle = read_bundle_guarded(path, song.folder / "source")
+        bundle = read_bundle_sandboxed(path, song.folder / "source")
     score = bundle.song
     song.suffix = bundle.suffix
     song.title = (score.title or "Untitled")[:200]
@@ -192,12 +192,12 @@ def prepare_silence(song: Song) -> None:
     write_whole(song.peaks_path, bytes(int(song.duration * 100)))
 
 
-def compared_part(song: Song, upload: File[bytes]) -> Imported | None:
+def find_comparison(song: Song, upload: File[bytes]) -> Imported | None:
     """The drum part in a file that is laid beside a song; None while a worker reads it.
 
     Raises Refused where it is none, OrchesisError where reading it has just failed.
     """
-    need_part(upload)
+    require_part_file(upload)
     name = Path((upload.name or "part").replace("\\", "/")).name[:120]
     body = upload.read()
     key = hashlib.sha256(body + name.encode()).hexdigest()[:24]
@@ -227,10 +227,10 @@ def compared_part(song: Song, upload: File[bytes]) -> Imported | None:
     return None
 
 
-def keep_compared(song: Song, path: Path, name: str) -> None:
+def store_comparison(song: Song, path: Path, name: str) -> None:
     """Read a file that is laid beside a song, and keep what is in it; the oldest go."""
     try:
-        part = read_part_guarded(path, name)
+        part = read_part_sandboxed(path, name)
         told: dict[str, Any] = {"song": dumps(part.song), "remarks": list(part.remarks)}
     except Refused as error:
         told = {"refused": str(error)}

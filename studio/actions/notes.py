@@ -15,7 +15,7 @@ from orchesis.edits.gesture import (
     explain_gesture,
     gesture_from_json,
 )
-from orchesis.edits.stick import settle_hands, stick_fill
+from orchesis.edits.sticking import apply_sticking, resolve_hand_conflicts
 from orchesis.edits.voice import Scope, change_voice
 from orchesis.errors import InvalidTranscription
 from orchesis.limbs.kit import STANDARD
@@ -59,7 +59,7 @@ class EditBars(Action):
         after = apply_gesture(before, self.gesture)
         touched = {edit.after.place[:2] for edit in self.gesture.edits if edit.after is not None}
         pulses = {number: bar.meter.pulses for number, bar in homes.items()}
-        extra = settle_hands(after, touched, pulses)
+        extra = resolve_hand_conflicts(after, touched, pulses)
         return Outcome(words, gesture=Gesture((*self.gesture.edits, *extra), self.gesture.words))
 
     def log(self, held: Held, outcome: Outcome, before: Before) -> None:
@@ -170,12 +170,14 @@ class StickFill(_WorkedOut):
     def on(self, song: Song) -> EditBars:
         """By the ways of the player that the song is for."""
         score = load_transcription(song)
-        made = stick_fill(score, self.bar, self.letters, song_player(song), also_kin=self.also_kin)
+        made = apply_sticking(
+            score, self.bar, self.letters, song_player(song), also_kin=self.also_kin
+        )
         return EditBars(self.client_id, made)
 
     def worked_out(self, score: Transcription) -> Gesture:
         """For the standard player."""
-        return stick_fill(score, self.bar, self.letters, STANDARD, also_kin=self.also_kin)
+        return apply_sticking(score, self.bar, self.letters, STANDARD, also_kin=self.also_kin)
 
 
 @dataclass(frozen=True)

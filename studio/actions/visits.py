@@ -65,7 +65,7 @@ def copy_for_visitor(song: Song, visitor: User) -> Song:
             locked, rows = lock_song(song)
             if locked.has_score:
                 made.append(copy_song(locked, rows.values(), visitor))
-                _go_on_with_parts(locked, made[0])
+                _queue_separation(locked, made[0])
             else:
                 copy = Song(
                     owner=visitor,
@@ -89,7 +89,7 @@ def copy_for_visitor(song: Song, visitor: User) -> Song:
     return made[0]
 
 
-def _go_on_with_parts(song: Song, copy: Song) -> None:
+def _queue_separation(song: Song, copy: Song) -> None:
     """Have the record of a copy taken apart, where that of the song is about to be."""
     open_jobs = song.jobs.filter(kind=JobKind.PARTS, state__in=OPEN_STATES)
     for job in open_jobs[:1]:
@@ -125,7 +125,7 @@ def adopt_transcription(copy: Song) -> bool:
         own.save()
         artefacts.publish(own)
         copy_bars(rows.values(), own)
-        _go_on_with_parts(locked, own)
+        _queue_separation(locked, own)
     return True
 
 

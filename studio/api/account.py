@@ -77,7 +77,7 @@ class EmailSerializer(serializers.Serializer[Any]):
     email = serializers.EmailField(max_length=LONGEST, allow_blank=True)
 
 
-class ProofSerializer(serializers.Serializer[Any]):
+class ConfirmEmailSerializer(serializers.Serializer[Any]):
     """What the link of a mail says."""
 
     token = serializers.CharField(max_length=600)
@@ -133,13 +133,13 @@ class AccountView(APIView):
         _not_the_demo(request)
         email = validated_body(request, EmailSerializer)["email"]
         if not email:
-            act.forget_email(user)
+            act.remove_email(user)
         elif email != user.email:
             try:
                 count_guess(request._request, f"mail {user.get_username()}")
             except TooManyGuesses as error:
                 raise too_many(error) from error
-            act.ask_for_proof(user, email, request.build_absolute_uri("/").rstrip("/"))
+            act.send_email_confirmation(user, email, request.build_absolute_uri("/").rstrip("/"))
         user = User.objects.get(pk=user.pk)
         request._request.user = request.user = user
         return Response(account_values(request))
@@ -204,7 +204,7 @@ class ExportView(APIView):
     @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="account_export")
     def get(self, request: Request) -> HttpResponseBase:
         """As one ZIP file: songs as bundles, the log, the account. 202 while it is packed."""
-        path = act.exported(own_user(request))
+        path = act.find_export(own_user(request))
         if path is None:
             return being_made()
         response = stored_file(request._request, path, "application/zip")
@@ -231,15 +231,15 @@ class ForgotView(APIView):
 
 
 @method_decorator(csrf_protect, name="dispatch")
-class ProveEmailView(APIView):
+class ConfirmEmailView(APIView):
     """The link of a mail that asks whether an address is somebody's."""
 
     permission_classes = [AllowAny]
 
-    @extend_schema(request=ProofSerializer, responses={204: None})
+    @extend_schema(request=ConfirmEmailSerializer, responses={204: None})
     def post(self, request: Request) -> Response:
         """From now on mails go there."""
-        act.prove_email(validated_body(request, ProofSerializer)["token"])
+        act.confirm_email(validated_body(request, ConfirmEmailSerializer)["token"])
         return Response(status=204)
 
 

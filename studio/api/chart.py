@@ -16,7 +16,7 @@ from rest_framework.views import APIView
 
 from orchesis.chart.files import WRITERS, write_file
 from studio.actions.charting import DecidePart, SetCue
-from studio.actions.exchange import TakePart, bundle_of, compared_part, lined_up
+from studio.actions.exchange import TakePart, bundle_of, find_comparison, lined_up
 from studio.actions.prints import MADE_BY_WORKER, printed
 from studio.api.access import ForLinks, own_user, scored_song
 from studio.api.answers import as_json, performed
@@ -30,8 +30,8 @@ from studio.api.chart_serializers import (
     SetCueSerializer,
     chart_options,
 )
+from studio.api.concurrency import ConcurrencyLimited
 from studio.api.downloads import being_made, saved_as
-from studio.api.in_flight import Dear
 from studio.api.ranges import stored_file
 from studio.api.serializers import EditedSerializer
 from studio.api.uploads import need_file
@@ -84,7 +84,7 @@ class PartsView(APIView):
         return Response(performed(song, own_user(request), action))
 
 
-class PartFileView(Dear, APIView):
+class PartFileView(ConcurrencyLimited, APIView):
     """A drum part of another program."""
 
     parser_classes = [MultiPartParser]
@@ -98,7 +98,7 @@ class PartFileView(Dear, APIView):
         song = scored_song(request, song_id)
         need_file(request)
         asked = validated_body(request, PartFileSerializer)
-        part = compared_part(song, asked["file"])
+        part = find_comparison(song, asked["file"])
         if part is None:
             return being_made()
         source = (asked["file"].name or "part")[:80]

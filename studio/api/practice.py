@@ -30,9 +30,9 @@ from studio.actions.practising import (
     mix_path,
 )
 from studio.api.access import ForLinks, own_song, own_user, scored_access, scored_song
+from studio.api.concurrency import ConcurrencyLimited
 from studio.api.downloads import saved_as
 from studio.api.fill_serializers import FillsOfSerializer
-from studio.api.in_flight import Dear
 from studio.api.practice_serializers import (
     ClapsSerializer,
     ComparisonSerializer,
@@ -227,7 +227,7 @@ def _wanted(items: list[dict[str, Any]]) -> list[Wanted]:
     ]
 
 
-class PlayedView(Dear, ForLinks):
+class PlayedView(ConcurrencyLimited, ForLinks):
     """What was played beside what is written."""
 
     @extend_schema(request=PlayedSerializer, responses=ComparisonSerializer)
@@ -268,7 +268,7 @@ class PlayedView(Dear, ForLinks):
         )
 
 
-class StandInView(Dear, ForLinks):
+class StandInView(ConcurrencyLimited, ForLinks):
     """A player that stands in for a real one."""
 
     @extend_schema(request=StandInSerializer, responses=StrokesSerializer)
@@ -299,7 +299,7 @@ class StandInView(Dear, ForLinks):
         )
 
 
-class LatencyView(Dear, ForLinks):
+class LatencyView(ConcurrencyLimited, ForLinks):
     """The clap test."""
 
     @extend_schema(request=ClapsSerializer, responses=LatencySerializer)

@@ -17,7 +17,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from studio.actions.accounts import ask_for_proof, make_account, remember_session
+from studio.actions.accounts import make_account, remember_session, send_email_confirmation
 from studio.actions.groups import is_invited
 from studio.actions.visits import VISIT, begin_visit, visitor_of
 from studio.api.serializers import CredentialsSerializer, SessionSerializer, SignUpSerializer
@@ -124,7 +124,9 @@ class SignUpView(_Entrance):
         except ValidationError as error:
             raise Invalid(error.messages) from error
         if wish["email"]:
-            ask_for_proof(user, wish["email"], request.build_absolute_uri("/").rstrip("/"))
+            send_email_confirmation(
+                user, wish["email"], request.build_absolute_uri("/").rstrip("/")
+            )
         return _enter(request, user)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from orchesis.errors import Missing
 from orchesis.exchange.imported import Refused
 from studio import artefacts
-from studio.actions.exchange import keep_compared, shelve_bundle, shelve_part
+from studio.actions.exchange import shelve_bundle, shelve_part, store_comparison
 from studio.jobs.running import Watch
 from studio.models import Job
 
@@ -34,5 +34,5 @@ def read_compared(job: Job, watch: Watch) -> str:
     path = job.song.folder / str(job.options["file"])
     if not artefacts.have(path):
         raise Missing("the file is not there any more: upload it again")
-    keep_compared(job.song, path, str(job.options["name"]))
+    store_comparison(job.song, path, str(job.options["name"]))
     return ""

@@ -18,7 +18,7 @@ from django.utils import timezone
 from orchesis.errors import Cancelled
 from studio.metrics import Stopwatch
 from studio.models import Job, RunState
-from studio.priority import StandingBack
+from studio.priority import StarvationGuard
 
 log = logging.getLogger(__name__)
 
@@ -85,7 +85,7 @@ class Heart(threading.Thread):
         super().__init__(daemon=True)
         self._watch = watch
         self._done = threading.Event()
-        self._standing = StandingBack()
+        self._standing = StarvationGuard()
 
     def run(self) -> None:
         """Beat until stopped."""

@@ -248,7 +248,7 @@ def test_an_address_of_somebody_else_opens_no_account(mina, mails, tmp_path):
     assert not any("Hello cleo" in text and "/reset/" in text for text in texts)
 
 
-def test_kept_mails_are_closed_where_a_host_name_is_configured():
+def test_mailbox_page_is_disabled_when_a_host_name_is_configured():
     told = "from studio import settings; print(settings.MAILS_ARE_SHOWN)"
     for hosts, shown in (("", "True"), ("drums.example.org", "False")):
         done = subprocess.run(

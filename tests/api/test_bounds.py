@@ -242,7 +242,7 @@ def test_a_long_list_is_refused_by_its_length_before_its_elements(as_ada, url, p
     assert spent < 1.0, "two thirds of it are the test's own writing of JSON"
 
 
-def test_of_many_wrong_elements_the_first_is_told(as_ada):
+def test_list_validation_reports_the_first_invalid_element(as_ada):
     body = {"clicks": [0.1, "x", "y"], "claps": []}
     detail = as_ada.post("/api/latency", body, format="json").json()["detail"]
     assert detail.startswith("clicks: 1: ")

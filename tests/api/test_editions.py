@@ -184,7 +184,7 @@ def test_a_list_hands_on_no_recording_of_anybody_else_not_even_one_that_comes_la
     assert refused.status_code == 403
 
 
-def test_kin_are_told_of_songs_that_have_an_edition(as_ada, ada_song):
+def test_similar_grooves_leave_out_editions(as_ada, ada_song):
     """The copy that an edition is was in the library of grooves and had no title there."""
     assert as_ada.post(f"/api/songs/{ada_song.id}/editions", {}, format="json").status_code == 201
     answer = as_ada.get(f"/api/songs/{ada_song.id}/kin/1")

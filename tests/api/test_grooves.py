@@ -356,7 +356,7 @@ def test_a_voice_of_the_song_is_changed_and_taken_back_in_one_step(as_ada, ada_s
         {"instrument": "cowbell", "scope": "song", "to": "ride"},
     ],
 )
-def test_a_voice_that_is_not_there_or_not_said_is_refused(as_ada, ada_song, wish):
+def test_voice_change_rejects_missing_or_unknown_instruments(as_ada, ada_song, wish):
     answer = voice(as_ada, ada_song, **wish)
     assert answer.status_code == 400
     assert answer.json()["detail"]

@@ -10,7 +10,7 @@ from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from scipy.io import wavfile
 
-from orchesis.exchange import guarded
+from orchesis.exchange import sandbox
 from orchesis.exchange.imported import Refused
 from orchesis.exchange.read import read_part
 from studio.models import Song
@@ -186,9 +186,9 @@ def test_entities_of_a_file_s_own_are_refused_in_every_coding(kind, coding):
 
 
 def test_a_file_that_takes_too_much_to_read_is_refused(tmp_path, monkeypatch):
-    monkeypatch.setattr(guarded, "CPU_SECONDS", 1)
+    monkeypatch.setattr(sandbox, "CPU_SECONDS", 1)
     path = tmp_path / "slow.musicxml"
     path.write_text("<score-partwise>" + "<a>" * 200_000 + "</a>" * 200_000 + "</score-partwise>")
-    monkeypatch.setattr(guarded, "MEMORY_BYTES", 120 * 1024**2)
+    monkeypatch.setattr(sandbox, "MEMORY_BYTES", 120 * 1024**2)
     with pytest.raises(Refused, match="more work to read"):
-        guarded.read_part_guarded(path, "slow.musicxml")
+        sandbox.read_part_sandboxed(path, "slow.musicxml")

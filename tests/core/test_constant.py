@@ -5,7 +5,7 @@ import pytest
 
 from orchesis.listening.ear import Onset
 from orchesis.music.instruments import Instrument
-from orchesis.rhythm.constant import constant_beats
+from orchesis.rhythm.constant import fit_constant_beats
 
 KICK, SNARE = Instrument.KICK, Instrument.SNARE
 RATE = 100.0
@@ -51,7 +51,7 @@ def pulse_at(beats, strength=0.8):
 def found(onsets, tracked, *, pulse=None):
     curve = pulse_at(tracked) if pulse is None else pulse
     beat = float(np.median(np.diff(tracked)))
-    return constant_beats(onsets, [tracked], beat, pulse=curve, frame_rate=RATE)
+    return fit_constant_beats(onsets, [tracked], beat, pulse=curve, frame_rate=RATE)
 
 
 def share_on(beats, true):

@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from orchesis.groove.dynamics import (
-    grade,
-    leans_on_the_beat,
+    classify_dynamics,
+    has_metric_accents,
     loudness_of,
     mark_accents,
     soft_below,
@@ -33,7 +33,7 @@ def played(rows, bars=4, scatter=4):
     ]
 
 
-def test_single_accents_of_a_hat_are_heard_as_such():
+def test_isolated_hihat_accents_are_detected():
     strokes = played({HAT: "x.x.x.x.x.x.x.x."}, bars=3)
     strokes = [
         replace(h, velocity=40) if (h.bar, h.position) != (2, Fraction(3, 8)) else h
@@ -67,7 +67,7 @@ def accented(strokes, **how):
     return [index for index, hit in enumerate(mark_accents(strokes, **how)) if hit.accent]
 
 
-def test_accents_are_told_within_a_figure_however_loud_the_rest_of_the_song_is():
+def test_accents_are_detected_relative_to_their_figure():
     """The accents of a roll that is played softly are softer than the backbeats of the song."""
     loud = figure([118] * 8, bar=1, parts=2)
     soft_roll = figure([int(0.6 * v) for v in SIX_STROKES * 2], bar=9)
@@ -89,19 +89,19 @@ def test_a_hat_that_leans_on_every_beat_is_a_way_of_playing_and_no_accents():
     strokes = [h for bar in range(1, 9) for h in figure([100, 60] * 4, bar=bar, parts=2, drum=HAT)]
     assert accented(strokes) == []
     odd = [*strokes[:-8], *figure([100, 60, 60, 60, 60, 104, 60, 60], bar=8, parts=2, drum=HAT)]
-    assert leans_on_the_beat(odd, [hit.velocity > 80 for hit in odd])
+    assert has_metric_accents(odd, [hit.velocity > 80 for hit in odd])
 
 
 def test_velocities_that_were_written_are_taken_at_their_word():
     written = figure([100, 80, 80, 80] * 2, parts=4)
     assert accented(written) == [], "of a recording that is too little to be sure"
-    assert [i for i, hit in enumerate(grade(written)) if hit.accent] == [0, 4]
+    assert [i for i, hit in enumerate(classify_dynamics(written)) if hit.accent] == [0, 4]
 
 
 def test_ghosts_that_come_in_as_soft_strokes_are_graded():
-    soft = grade(figure([110, 30, 30, 110, 30, 30, 110, 30] * 4, parts=4))
+    soft = classify_dynamics(figure([110, 30, 30, 110, 30, 30, 110, 30] * 4, parts=4))
     assert sum(hit.ghost for hit in soft) == 20
-    assert not any(hit.ghost for hit in grade(figure([90] * 16, parts=4)))
+    assert not any(hit.ghost for hit in classify_dynamics(figure([90] * 16, parts=4)))
 
 
 def test_feet_have_no_accents():

@@ -16,7 +16,6 @@ from orchesis.limbs.kit import STANDARD, Player, mirrored
 from orchesis.limbs.sticking import strokes_of
 from orchesis.limbs.ways import ways
 from orchesis.music.instruments import FEET, Instrument
-from orchesis.music.values import Hit
 from tests.cases.figures import CATALOGUE
 from tests.figuring import BEATS, as_song, hands_in_score, hits_of, letters_of
 
@@ -153,7 +152,7 @@ def test_swung_sixteenths_have_the_hands_of_straight_ones(text):
     assert hands == letters_of(assign_limbs(straight, BEATS, STANDARD))
 
 
-def test_a_reason_is_said_where_no_singles_come_first():
+def test_sticking_explains_why_singles_are_not_recommended():
     def reason(text, parts, bpm):
         hits = hits_of(text, parts, bpm)
         return ways([s for s, _ in strokes_of(hits, BEATS)])[0].reason
@@ -162,4 +161,3 @@ def test_a_reason_is_said_where_no_singles_come_first():
     assert "six-stroke roll" in reason(">S S S S S >S", 6, 90)
     assert "a hand for each" in reason("F S F F S F S S", 4, 100)
     assert "too fast for singles" in reason("S S S S S S S S", 8, 130)
-    assert isinstance(hits_of("S", 4, 100)[0], Hit)

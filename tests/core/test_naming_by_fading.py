@@ -7,7 +7,7 @@ import pytest
 
 from orchesis.listening.ear import Detail, Onset
 from orchesis.listening.features import BANDS
-from orchesis.listening.naming import name_of, names_by_fading, names_by_share, renamed
+from orchesis.listening.naming import name_of, names_by_fading, relabel_by_share, renamed
 from orchesis.listening.second_pass import HeardSong
 from orchesis.music.instruments import Instrument
 
@@ -139,23 +139,23 @@ HAT, OPEN, BELL, RIDE = (
 )
 def test_a_hat_that_is_open_nearly_always_is_a_loose_pair(opened, closed, expected):
     onsets = in_time(voice(OPEN, opened), voice(HAT, closed, start=100))
-    assert names_by_share(onsets) == expected
+    assert relabel_by_share(onsets) == expected
 
 
 def test_a_bell_that_outnumbers_its_ride_is_the_ride():
-    assert names_by_share(in_time(voice(BELL, 40), voice(RIDE, 10, start=50))) == {BELL: RIDE}
-    assert names_by_share(in_time(voice(BELL, 20), voice(RIDE, 60, start=50))) == {}
+    assert relabel_by_share(in_time(voice(BELL, 40), voice(RIDE, 10, start=50))) == {BELL: RIDE}
+    assert relabel_by_share(in_time(voice(BELL, 20), voice(RIDE, 60, start=50))) == {}
 
 
 def test_of_toms_without_a_high_one_the_middle_one_is_it():
     high, mid, floor = Instrument.TOM_HIGH, Instrument.TOM_MID, Instrument.TOM_FLOOR
-    assert names_by_share(in_time(voice(mid, 4), voice(floor, 4, start=9))) == {mid: high}
+    assert relabel_by_share(in_time(voice(mid, 4), voice(floor, 4, start=9))) == {mid: high}
     both = in_time(voice(mid, 4), voice(high, 4, start=5), voice(floor, 4, start=9))
-    assert names_by_share(both) == {}
+    assert relabel_by_share(both) == {}
 
 
 def test_two_strokes_that_get_one_name_are_one():
     onsets = in_time(voice(BELL, 20), voice(RIDE, 5, start=0.001, confidence=0.9))
-    named = renamed(onsets, names_by_share(onsets), "share")
+    named = renamed(onsets, relabel_by_share(onsets), "share")
     assert {onset.instrument for onset in named} == {RIDE}
     assert len(named) == 20

@@ -11,7 +11,7 @@ def test_what_is_installed_is_what_is_locked():
     assert audit.drift("npm", audit.locked_node(), audit.node_packages()) == []
 
 
-def test_another_version_than_is_locked_is_told():
+def test_audit_reports_versions_other_than_locked():
     told = audit.drift(
         "Python", {"django": "5.2.19", "redis": "6"}, {"django": "5.0", "redis": "6"}
     )

@@ -115,10 +115,10 @@ const pause = (seconds: number) => new Promise((done) => setTimeout(done, 1000 *
  * The answer, waited for where a worker makes it (202) or where one's own requests came too fast
  * (429): both say after how many seconds to ask again.
  */
-async function patiently(request: Request): Promise<Response> {
+async function fetchWithRetry(request: Request): Promise<Response> {
   // A request is used up by sending it: its body is kept, so that it can be sent again.
   const body = request.method === 'GET' || request.method === 'HEAD' ? undefined : await request.clone().arrayBuffer()
-  const again = () => (body === undefined ? new Request(request) : new Request(request.url, { ...carried(request), body: body.byteLength ? body : undefined }))
+  const again = () => (body === undefined ? new Request(request) : new Request(request.url, { ...requestInit(request), body: body.byteLength ? body : undefined }))
   let busy = 0
   for (let tries = 1; ; tries++) {
     const answer = await ((tries === 1 && earlyAnswer(request)) || globalThis.fetch(again()))
@@ -131,13 +131,13 @@ async function patiently(request: Request): Promise<Response> {
 }
 
 /** What of a request goes along when it is sent once more. */
-function carried(request: Request): RequestInit {
+function requestInit(request: Request): RequestInit {
   const { method, headers, credentials, signal, keepalive } = request
   return { method, headers, credentials, signal, keepalive }
 }
 
 // Resolved at each call, so that tests can stand in for it.
-export const api = createClient<paths>({ fetch: patiently })
+export const api = createClient<paths>({ fetch: fetchWithRetry })
 api.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken())

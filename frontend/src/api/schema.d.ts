@@ -2069,6 +2069,10 @@ export interface components {
             missed: number[];
             extra: number[];
         };
+        /** @description What the link of a mail says. */
+        ConfirmEmailRequest: {
+            token: string;
+        };
         /** @description A finding that the user settles or opens again. */
         ConfirmRequest: {
             finding: components["schemas"]["FindingEnum"];
@@ -3258,10 +3262,6 @@ export interface components {
          * @enum {string}
          */
         ProgressStandingEnum: "not begun" | "at it" | "stuck" | "there";
-        /** @description What the link of a mail says. */
-        ProofRequest: {
-            token: string;
-        };
         /** @description Notes that are inferred, not heard: offered, not written. */
         Proposal: {
             kind: string;
@@ -4931,7 +4931,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ProofRequest"];
+                "application/json": components["schemas"]["ConfirmEmailRequest"];
             };
         };
         responses: {

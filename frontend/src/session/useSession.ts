@@ -14,7 +14,9 @@ onSignedOut(() => {
 export async function loadSession(): Promise<Session | null> {
   if (session.value?.username) return session.value
   try {
-    session.value = await taken(api.GET('/api/session'))
+    const found = await taken(api.GET('/api/session'))
+    // Signing in may have been quicker than this answer: it is about the time before.
+    if (!session.value?.username) session.value = found
   } catch {
     return null
   }

@@ -45,7 +45,7 @@ async function leave(): Promise<void> {
   <PageHead>
     <span class="who">
       <RouterLink to="/people">Bands and classes</RouterLink>
-      <RouterLink to="/account">Account of {{ session?.username }}</RouterLink>
+      <RouterLink to="/account">{{ session?.is_demo ? 'Demo account' : `Account of ${session?.username ?? ''}` }}</RouterLink>
       <Button label="Sign out" variant="text" severity="secondary" size="small" @click="leave" />
     </span>
   </PageHead>

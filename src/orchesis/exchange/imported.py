@@ -17,7 +17,7 @@ from fractions import Fraction
 from orchesis.chart.notation import STAFF
 from orchesis.chart.spelling import PARTS, beat_parts
 from orchesis.errors import OrchesisError
-from orchesis.groove.dynamics import grade
+from orchesis.groove.dynamics import classify_dynamics
 from orchesis.limbs.assign import assign_limbs
 from orchesis.limbs.playable import problems_of
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument
@@ -188,7 +188,7 @@ def song_of(
         duration=grid[-1].end,
     )
     if by_velocity:
-        song = song.with_hits(grade(song.hits))
+        song = song.with_hits(classify_dynamics(song.hits))
     given = assign_limbs(song.hits, song.meter.pulses)
     return song.with_hits(
         own if own.limb is not None else found for own, found in zip(song.hits, given, strict=True)

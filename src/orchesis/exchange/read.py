@@ -13,10 +13,10 @@ ENDINGS = (".musicxml", ".mxl", ".xml", ".mid", ".midi")
 
 
 SNIFFED = 512
-"""Bytes of a file by which `need_score` tells what it is plainly not."""
+"""Bytes of a file by which `require_score_file` tells what it is plainly not."""
 
 
-def need_score(start: bytes, name: str) -> None:
+def require_score_file(start: bytes, name: str) -> None:
     """Raise Refused where a file plainly holds no score, by how it begins and what it is called."""
     ending = PurePath(name.lower()).suffix
     if start[:4] == b"MThd":
@@ -33,5 +33,5 @@ def need_score(start: bytes, name: str) -> None:
 def read_part(data: bytes, name: str) -> Imported:
     """The drum part of a file by its name. Raises Refused and says what can be read."""
     title = PurePath(name).stem[:120]
-    need_score(data[:SNIFFED], name)
+    require_score_file(data[:SNIFFED], name)
     return read_midi(data, title) if data[:4] == b"MThd" else read_musicxml(data, title)

@@ -1,7 +1,7 @@
 """The hands of a fill: which it has in the score, and which others it can be played with.
 
 What the score has is the truth that every view shows. The ways of `limbs.ways` are offered beside
-it; choosing one is an edit of the strokes (`edits.stick`).
+it; choosing one is an edit of the strokes (`edits.sticking`).
 """
 
 from __future__ import annotations
@@ -36,7 +36,7 @@ class FillHands:
     current: int | None
 
 
-def struck_in(fill: Fill, hits: Sequence[Hit], player: Player) -> list[Hit]:
+def hand_hits_of_fill(fill: Fill, hits: Sequence[Hit], player: Player) -> list[Hit]:
     """What hands and feet play in a fill, at most two things a place by hands.
 
     hits : of its bars, in order.
@@ -64,7 +64,7 @@ def hands_of_fill(fill: Fill, hits: Sequence[Hit], beats_a_bar: int, player: Pla
 
     hits : of its bars, in order.
     """
-    struck = struck_in(fill, hits, player)
+    struck = hand_hits_of_fill(fill, hits, player)
     found = strokes_of(struck, beats_a_bar)
     strokes = tuple(stroke for stroke, _ in found)
     groups = tuple(tuple(struck[index] for index in indices) for _, indices in found)

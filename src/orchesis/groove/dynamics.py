@@ -88,7 +88,7 @@ def mark_accents(hits: Sequence[Hit], *, louder: float = CLEARLY_LOUDER) -> list
         members = sorted(members, key=lambda index: (hits[index].bar, hits[index].position))
         strokes = [hits[index] for index in members]
         marked = _accents_of(strokes, louder)
-        if drum in TIMEKEEPERS and leans_on_the_beat(strokes, marked):
+        if drum in TIMEKEEPERS and has_metric_accents(strokes, marked):
             continue
         for index, is_accent in zip(members, marked, strict=True):
             if is_accent:
@@ -120,7 +120,7 @@ def _accents_of(strokes: Sequence[Hit], louder: float) -> list[bool]:
     return found
 
 
-def leans_on_the_beat(strokes: Sequence[Hit], marked: Sequence[bool]) -> bool:
+def has_metric_accents(strokes: Sequence[Hit], marked: Sequence[bool]) -> bool:
     """Whether accents are no more than the weight of every beat or of every off-beat.
 
     strokes : of one drum. marked : which of them are accents.
@@ -181,7 +181,7 @@ def split(loud: np.ndarray) -> float | None:
     return groups.bound
 
 
-def grade(hits: Sequence[Hit]) -> list[Hit]:
+def classify_dynamics(hits: Sequence[Hit]) -> list[Hit]:
     """Ghosts and accents by the velocities that came with hits, as they are told from a recording.
 
     What is marked already stays so.

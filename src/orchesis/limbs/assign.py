@@ -14,7 +14,7 @@ from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
-from orchesis.limbs.figures import Hands, find_figures, shared_hats
+from orchesis.limbs.figures import Hands, find_figures, share_hihat_hands
 from orchesis.limbs.kit import STANDARD, Player
 from orchesis.limbs.sticking import Stroke, best_hands, stroke_of
 from orchesis.limbs.ways import first_hands
@@ -102,7 +102,7 @@ def hands_of(strokes: Sequence[Stroke], player: Player = STANDARD) -> Hands:
         found = first_hands(strokes[figure.start : figure.stop], player)
         if found is not None:
             like[figure.start : figure.stop] = found
-    for run, shared in shared_hats(strokes, player):
+    for run, shared in share_hihat_hands(strokes, player):
         like[run.start : run.stop] = shared
     hands, _ = best_hands(strokes, player, like=like)
     return hands

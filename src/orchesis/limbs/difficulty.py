@@ -101,22 +101,22 @@ def _parts(notes: Sequence[Hit], player: Player) -> dict[str, float]:
         "independence": min(2.5, 0.3 * max(0, len(_combinations(notes)) - 2)),
         "kicks between the hands": min(1.5, 0.2 * hardest_bar(_kicks_between)),
         "ghost notes": min(1.4, 0.16 * hardest_bar(lambda mine: sum(n.ghost for n in mine))),
-        "soft beside loud": min(1.2, 0.6 * hardest_bar(_softened)),
-        "moving round the kit": min(1.0, 0.06 * hardest_bar(_moved)),
-        "doubles": min(1.5, 0.25 * hardest_bar(_doubles)),
-        "ornaments": min(1.5, 0.4 * hardest_bar(_ornamented)),
+        "soft beside loud": min(1.2, 0.6 * hardest_bar(_count_ghosts_beside_loud)),
+        "moving round the kit": min(1.0, 0.06 * hardest_bar(_count_moves)),
+        "doubles": min(1.5, 0.25 * hardest_bar(_count_doubles)),
+        "ornaments": min(1.5, 0.4 * hardest_bar(_count_ornaments)),
     }
 
 
-def _softened(notes: Sequence[Hit]) -> int:
+def _count_ghosts_beside_loud(notes: Sequence[Hit]) -> int:
     return len(_soft_beside_loud(_limbs_of(notes)))
 
 
-def _moved(notes: Sequence[Hit]) -> int:
+def _count_moves(notes: Sequence[Hit]) -> int:
     return _drum_changes(_limbs_of(notes))
 
 
-def _ornamented(notes: Sequence[Hit]) -> int:
+def _count_ornaments(notes: Sequence[Hit]) -> int:
     return sum(note.ornament is not None for note in notes)
 
 
@@ -252,7 +252,7 @@ SLIDES_SECONDS = 0.3
 PAIR_SECONDS = 0.25
 
 
-def _doubles(notes: Sequence[Hit]) -> int:
+def _count_doubles(notes: Sequence[Hit]) -> int:
     """How often one hand plays twice in a row on a drum, fast, with the other hand in play."""
     hands = [n for n in notes if n.limb in HANDS and n.instrument not in TIMEKEEPERS]
     if len({note.limb for note in hands}) < 2:

@@ -48,7 +48,7 @@ def gaps_of(strokes: Sequence[Stroke]) -> list[float]:
     return [max(1e-3, after.time - before.time) for before, after in pairwise(strokes)]
 
 
-def singles(strokes: Sequence[Stroke], player: Player) -> Hands | None:
+def alternate_singles(strokes: Sequence[Stroke], player: Player) -> Hands | None:
     """Alternating singles on the grid; None where two things are struck at once."""
     if any(len(stroke.drums) > 1 for stroke in strokes):
         return None
@@ -132,7 +132,7 @@ def accents_lead(strokes: Sequence[Stroke], hands: Hands, player: Player) -> boo
     )
 
 
-def rudiment(strokes: Sequence[Stroke], player: Player) -> tuple[str, Hands] | None:
+def match_rudiment(strokes: Sequence[Stroke], player: Player) -> tuple[str, Hands] | None:
     """The rudiment that accents or ornaments make of a figure, and its hands; None where none do.
 
     Only where they are what makes it: accents that singles have on the leading hand anyway are no
@@ -143,7 +143,7 @@ def rudiment(strokes: Sequence[Stroke], player: Player) -> tuple[str, Hands] | N
     if 1 / min(gaps_of(strokes)) < RUDIMENT_HZ:
         return None
     strokes = with_drums_as_accents(strokes)
-    plain = singles(strokes, player)
+    plain = alternate_singles(strokes, player)
     explained = plain is not None and accents_lead(strokes, plain, player)
     for name, turn in SIGNATURES:
         accents = any(token.accent for token in turn)
@@ -198,7 +198,7 @@ def _tiled(turn: Sequence[Token], count: int, player: Player) -> Hands:
     return tuple((lead if turn[i % len(turn)].letter == "R" else other,) for i in range(count))
 
 
-def rudiments_offered(strokes: Sequence[Stroke], player: Player) -> list[tuple[str, Hands]]:
+def list_rudiments(strokes: Sequence[Stroke], player: Player) -> list[tuple[str, Hands]]:
     """Rudiments that can be made of a figure on one drum: with its ornaments, whole turns of it."""
     drums = {drum for stroke in strokes for drum in stroke.drums}
     if not _can_be_rudiment(strokes) or len(drums) > 1 or not is_even(strokes):
@@ -219,7 +219,7 @@ def rudiments_offered(strokes: Sequence[Stroke], player: Player) -> list[tuple[s
     return [(name, hands) for name, hands in found if cost_of(strokes, hands, player) < NEVER]
 
 
-def doubles(strokes: Sequence[Stroke], player: Player) -> Hands | None:
+def double_strokes(strokes: Sequence[Stroke], player: Player) -> Hands | None:
     """Double strokes from the leading hand; None where they cannot be played."""
     if any(len(stroke.drums) > 1 for stroke in strokes):
         return None
@@ -228,7 +228,7 @@ def doubles(strokes: Sequence[Stroke], player: Player) -> Hands | None:
     return hands if cost_of(strokes, hands, player) < NEVER else None
 
 
-def own_drums(strokes: Sequence[Stroke], player: Player) -> Hands | None:
+def split_hands_by_drum(strokes: Sequence[Stroke], player: Player) -> Hands | None:
     """Between two drums a hand for each; None where a hand would have too many in a row.
 
     So a rudiment is put on the kit: its right hand on one drum, its left on another.
@@ -285,7 +285,7 @@ FEWEST_OF_PATTERN = 5
 FEWEST_RUNS = 4
 
 
-def regular(strokes: Sequence[Stroke], player: Player) -> Hands | None:
+def repeat_sticking(strokes: Sequence[Stroke], player: Player) -> Hands | None:
     """Hands that come round with the drums and accents, where those do: the same in every group.
 
     Found over three turns, of which the middle one knows what is before and after it.
@@ -330,7 +330,7 @@ def find_figures(strokes: Sequence[Stroke]) -> list[range]:
     return found
 
 
-def shared_hats(strokes: Sequence[Stroke], player: Player) -> list[tuple[range, Hands]]:
+def share_hihat_hands(strokes: Sequence[Stroke], player: Player) -> list[tuple[range, Hands]]:
     """Where sixteenths on the hat are too fast for one hand, and the hands that share them.
 
     The hand that keeps time has the beats and the places halfway, on whatever is struck there; the

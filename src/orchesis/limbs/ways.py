@@ -9,15 +9,15 @@ from math import hypot
 
 from orchesis.limbs.figures import (
     Hands,
+    alternate_singles,
     are_natural,
-    doubles,
+    double_strokes,
     is_beyond_singles,
     is_pattern,
-    own_drums,
-    regular,
-    rudiment,
-    rudiments_offered,
-    singles,
+    list_rudiments,
+    match_rudiment,
+    repeat_sticking,
+    split_hands_by_drum,
 )
 from orchesis.limbs.kit import STANDARD, Player
 from orchesis.limbs.sticking import LETTER, NEUTRAL, NEVER, School, Stroke, best_hands, cost_of
@@ -103,23 +103,23 @@ def first_hands(strokes: Sequence[Stroke], player: Player = STANDARD) -> Hands |
 @lru_cache(maxsize=2048)
 def _first(strokes: tuple[Stroke, ...], player: Player) -> tuple[Hands, str, str] | None:
     """The first way: its hands, its school, and why it is no singles."""
-    plain = singles(strokes, player)
-    apart = own_drums(strokes, player)
+    plain = alternate_singles(strokes, player)
+    apart = split_hands_by_drum(strokes, player)
     if apart is not None and apart != plain and is_pattern(strokes, apart):
         return apart, ON_ITS_OWN, "two drums, a hand for each: neither arm moves"
-    signed = rudiment(strokes, player)
+    signed = match_rudiment(strokes, player)
     if signed is not None:
         name, hands = signed
         return hands, name, f"its accents and ornaments make a {name}"
     if is_beyond_singles(strokes, player):
-        fast = doubles(strokes, player)
+        fast = double_strokes(strokes, player)
         if fast is not None:
             return fast, DOUBLES, "too fast for singles: the strokes of a double bounce"
     if plain is not None and are_natural(strokes, plain, player):
         return plain, SCHOOLS[0].name, ""
     if apart is not None:
         return apart, ON_ITS_OWN, "singles would cross the arms; neither moves so"
-    even = regular(strokes, player)
+    even = repeat_sticking(strokes, player)
     if even is not None:
         return even, IN_GROUPS, "singles would cross the arms; this is the same in every group"
     hands, cost = best_hands(strokes, player)
@@ -141,11 +141,11 @@ def _ways(strokes: tuple[Stroke, ...], player: Player, length: float | None) -> 
     first = _first(strokes, player)
     if first is not None:
         offer(first[0], first[1])
-    offer(singles(strokes, player), SCHOOLS[0].name)
-    offer(own_drums(strokes, player), ON_ITS_OWN)
-    for name, hands in rudiments_offered(strokes, player):
+    offer(alternate_singles(strokes, player), SCHOOLS[0].name)
+    offer(split_hands_by_drum(strokes, player), ON_ITS_OWN)
+    for name, hands in list_rudiments(strokes, player):
         offer(hands, name)
-    offer(regular(strokes, player), IN_GROUPS)
+    offer(repeat_sticking(strokes, player), IN_GROUPS)
     offer(best_hands(strokes, player)[0], "")
     for school in SCHOOLS:
         offer(best_hands(strokes, player, school)[0], school.name)
@@ -161,7 +161,7 @@ def _ways(strokes: tuple[Stroke, ...], player: Player, length: float | None) -> 
         reason = first[2] if is_first and first is not None else ""
         found.append(Way(_called(called, strokes, parts), hands, cost, parts, closing, reason))
     order = {way.hands: index for index, way in enumerate(found)}
-    plain = singles(strokes, player)
+    plain = alternate_singles(strokes, player)
 
     def rank(way: Way) -> tuple[int, float]:
         if first is not None and way.hands == first[0]:
@@ -174,7 +174,7 @@ def _ways(strokes: tuple[Stroke, ...], player: Player, length: float | None) -> 
 
 def left_lead(strokes: Sequence[Stroke], player: Player) -> Hands | None:
     """Singles that begin with the other hand."""
-    plain = singles(strokes, player)
+    plain = alternate_singles(strokes, player)
     if plain is None:
         return None
     swapped = tuple((L if hand[0] is R else R,) for hand in plain)

@@ -65,7 +65,7 @@ def names_by_fading(
     return {name: instead for name, instead in names.items() if instead is not name}
 
 
-def names_by_share(onsets: Sequence[Onset]) -> dict[Instrument, Instrument]:
+def relabel_by_share(onsets: Sequence[Onset]) -> dict[Instrument, Instrument]:
     """What voices are to be called by how often they are struck beside each other, all song long.
 
     Three things that a drummer knows of a kit: a hat that is open nearly all the time is a loose

@@ -28,7 +28,7 @@ from orchesis.listening.features import BANDS, HOP, band_centres, ear_input
 from orchesis.listening.graces import with_graces
 from orchesis.listening.harmony import harmonic_change
 from orchesis.listening.judge import context, load_judge, self_training_weights
-from orchesis.listening.naming import names_by_fading, names_by_share, renamed
+from orchesis.listening.naming import names_by_fading, relabel_by_share, renamed
 from orchesis.listening.opening import with_openings
 from orchesis.listening.second_pass import (
     HeardSong,
@@ -331,7 +331,7 @@ class NetworkEar:
         onsets = as_winners(onsets, self.judge.won)
         names = names_by_fading(onsets, detail, song)
         onsets = renamed(onsets, names)
-        shared = names_by_share(onsets)
+        shared = relabel_by_share(onsets)
         onsets = renamed(onsets, shared, "share")
         both = {old: shared.get(new, new) for old, new in names.items()} | shared
         detail = replace(detail, names=both)

@@ -71,7 +71,7 @@ class Comb:
     strength: float
 
 
-def constant_beats(
+def fit_constant_beats(
     onsets: Sequence[Onset],
     ways: Sequence[Times],
     beat: float,
@@ -100,19 +100,19 @@ def constant_beats(
     weights = np.array([onset.confidence for onset in struck])
     for teeth in TEETH:
         comb = find_comb(times, weights, beat / teeth)
-        if comb.strength < CONCENTRATED or not holds_throughout(times, weights, comb, teeth):
+        if comb.strength < CONCENTRATED or not fits_throughout(times, weights, comb, teeth):
             continue
-        if teeth == 3 and is_of_fours(struck, comb):
+        if teeth == 3 and has_duple_subdivision(struck, comb):
             # Every third sixteenth was tapped: three against four, as many riffs have it.
             teeth = 4
-            tooth: int | None = _loudest_tooth(comb, teeth, pulse, frame_rate)
+            tooth: int | None = _strongest_tooth(comb, teeth, pulse, frame_rate)
         else:
             tooth = _beat_tooth(struck, ways, comb, teeth)
-        return None if tooth is None else _laid(comb, teeth, tooth, ways[0])
+        return None if tooth is None else _place_beats(comb, teeth, tooth, ways[0])
     return None
 
 
-def is_of_fours(struck: Sequence[Onset], comb: Comb) -> bool:
+def has_duple_subdivision(struck: Sequence[Onset], comb: Comb) -> bool:
     """Whether strokes come round after four and eight teeth rather than after three and six.
 
     struck : kicks and snares, in order.
@@ -132,7 +132,7 @@ CLEARLY_FOURS = 0.15
 """Share of strokes that come again after a bar or half a bar of fours, more than of threes."""
 
 
-def _loudest_tooth(comb: Comb, teeth: int, pulse: Curve, frame_rate: float) -> int:
+def _strongest_tooth(comb: Comb, teeth: int, pulse: Curve, frame_rate: float) -> int:
     """Which tooth of a beat is the likeliest beat by the curve of beats."""
     scores = []
     for tooth in range(teeth):
@@ -161,7 +161,7 @@ def find_comb(times: Times, weights: Weights, tooth: float) -> Comb:
     return Comb(period, start, float(np.abs(turns[best])))
 
 
-def holds_throughout(times: Times, weights: Weights, comb: Comb, teeth: int) -> bool:
+def fits_throughout(times: Times, weights: Weights, comb: Comb, teeth: int) -> bool:
     """Whether strokes are on the comb in all of the song, not here on it and there beside it."""
     piece = PIECE_BEATS * teeth * comb.period
     edges = np.arange(times[0], times[-1] + piece, piece)
@@ -228,7 +228,7 @@ def _teeth_of(times: Times, comb: Comb, teeth: int) -> npt.NDArray[np.int64]:
     return np.rint((times - comb.start) / comb.period).astype(np.int64) % teeth
 
 
-def _laid(comb: Comb, teeth: int, tooth: int, tracked: Times) -> Times:
+def _place_beats(comb: Comb, teeth: int, tooth: int, tracked: Times) -> Times:
     """The beats, from about the first tracked one to the last."""
     beat = teeth * comb.period
     first = comb.start + tooth * comb.period

@@ -11,7 +11,7 @@ from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar
 from orchesis.rhythm.beats import FASTEST_BPM, Times, draw_to_strokes, track_beats
 from orchesis.rhythm.beats import SLOWEST_BPM as SLOWEST_TRACKED
-from orchesis.rhythm.constant import constant_beats
+from orchesis.rhythm.constant import fit_constant_beats
 from orchesis.rhythm.extent import while_it_sounds
 from orchesis.rhythm.grid import lay_bars
 from orchesis.rhythm.levels import SLOWEST_BPM, in_parts
@@ -48,7 +48,7 @@ def find_grid(heard: Heard) -> Grid | None:
     if not found:
         return None
     as_tracked, steady = found[0], found[-1]
-    constant = on_one_grid(heard, ways)
+    constant = fit_constant_tempo(heard, ways)
     counted_once = _counted(heard, constant, 0) if constant is not None else None
     if counted_once is not None and not counted_once[0][0].key.startswith("third"):
         return fitted(Grid(*counted_once[:1], (), counted_once[1]), heard)
@@ -57,7 +57,7 @@ def find_grid(heard: Heard) -> Grid | None:
     return fitted(Grid(readings, (), beats), heard)
 
 
-def on_one_grid(heard: Heard, ways: Sequence[Times]) -> Times | None:
+def fit_constant_tempo(heard: Heard, ways: Sequence[Times]) -> Times | None:
     """The beats of one constant grid, where the song's kicks and snares are on one; else None.
 
     ways : the beats as `ways_of` gives them.
@@ -66,7 +66,9 @@ def on_one_grid(heard: Heard, ways: Sequence[Times]) -> Times | None:
     if len(drawn) < FEWEST_BEATS:
         return None
     beat = prevailing_length(np.diff(ways[-1]))
-    beats = constant_beats(heard.onsets, ways, beat, pulse=heard.pulse, frame_rate=heard.frame_rate)
+    beats = fit_constant_beats(
+        heard.onsets, ways, beat, pulse=heard.pulse, frame_rate=heard.frame_rate
+    )
     return None if beats is None else draw_to_strokes(beats, heard.onsets)
 
 

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.core.files import File
 from django.core.management.base import BaseCommand
 
-from studio.actions.accounts import demo_account, forget_email, sign_out_everywhere
+from studio.actions.accounts import demo_account, remove_email, sign_out_everywhere
 from studio.actions.importing import import_recording
 from studio.models import Song
 
@@ -24,7 +24,7 @@ class Command(BaseCommand):
         user = demo_account()
         # Visitors have accounts of their own: nobody is in this one, and no mail leads there.
         sign_out_everywhere(user)
-        forget_email(user)
+        remove_email(user)
         for path in sorted((settings.ROOT / "demo" / "songs").glob("*.ogg")):
             if Song.objects.filter(owner=user, file_name=path.name, is_copy_for=None).exists():
                 continue

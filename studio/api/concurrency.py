@@ -1,4 +1,4 @@
-"""Dear requests: of one person, and of one address, only so many are worked on at a time.
+"""Limits on how many expensive requests one person or one address has worked on at a time.
 
 A web process answers one request at a time, and there are few of them: whoever asks for much work
 at once waits for themselves, not everybody for them.
@@ -32,7 +32,7 @@ WAIT_SECONDS = 1
 WAIT = "Orchesis is still at work on your last request. Try again in a second."
 
 
-class Dear(APIView):
+class ConcurrencyLimited(APIView):
     """A view whose work is dear. Put it before the other base of a view.
 
     Who is told to wait asks again in a second; the pages do so by themselves.

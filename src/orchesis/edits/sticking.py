@@ -19,7 +19,7 @@ from orchesis.music.instruments import FEET, Limb
 from orchesis.music.values import Bar, Fill, Hit, Transcription, written
 
 
-def stick_fill(
+def apply_sticking(
     song: Transcription, bar: int, letters: str, player: Player, *, also_kin: bool = False
 ) -> Gesture:
     """Another sticking for the fill that ends in a bar.
@@ -57,7 +57,7 @@ def stick_fill(
     return Gesture(tuple(edits), f"Sticking of the fill in {named}: {spaced}")
 
 
-def settle_hands(
+def resolve_hand_conflicts(
     bars: Mapping[int, Sequence[Hit]], touched: set[tuple[int, Fraction]], pulses: Mapping[int, int]
 ) -> tuple[Edit, ...]:
     """Edits by which no hand has two strokes at one of the touched places.

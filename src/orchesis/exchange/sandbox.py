@@ -28,7 +28,7 @@ MOST_ANSWER_BYTES = 120_000_000
 TOO_MUCH = "This file takes more work to read than that of any song: nothing of it was taken."
 
 
-def read_part_guarded(path: Path, name: str) -> Imported:
+def read_part_sandboxed(path: Path, name: str) -> Imported:
     """The drum part of a file.
 
     Parameters
@@ -43,7 +43,7 @@ def read_part_guarded(path: Path, name: str) -> Imported:
     return Imported(loads(answer["song"]), tuple(answer["remarks"]))
 
 
-def read_bundle_guarded(path: Path, recording_to: Path | None = None) -> Bundle:
+def read_bundle_sandboxed(path: Path, recording_to: Path | None = None) -> Bundle:
     """What a bundle holds; its recording is written as `read_bundle` does. Raises Refused."""
     answer = _asked(BUNDLE, path=str(path), name=str(recording_to or ""))
     return Bundle(
@@ -52,7 +52,7 @@ def read_bundle_guarded(path: Path, recording_to: Path | None = None) -> Bundle:
 
 
 def _asked(kind: str, *, path: str, name: str) -> dict[str, Any]:
-    command = [sys.executable, "-m", "orchesis.exchange.guarded", kind, path, name]
+    command = [sys.executable, "-m", "orchesis.exchange.sandbox", kind, path, name]
     try:
         body = run_limited(
             command,
@@ -69,7 +69,7 @@ def _asked(kind: str, *, path: str, name: str) -> dict[str, Any]:
     return answer
 
 
-def answer_of(kind: str, *, path: str, name: str) -> dict[str, Any]:
+def run_in_child(kind: str, *, path: str, name: str) -> dict[str, Any]:
     """What the child does: read, and say what it found or why it refuses."""
     try:
         if kind == PART:
@@ -93,4 +93,4 @@ def answer_of(kind: str, *, path: str, name: str) -> dict[str, Any]:
 
 if __name__ == "__main__":
     _, asked_kind, asked_path, asked_name = sys.argv
-    sys.stdout.write(json.dumps(answer_of(asked_kind, path=asked_path, name=asked_name)))
+    sys.stdout.write(json.dumps(run_in_child(asked_kind, path=asked_path, name=asked_name)))
