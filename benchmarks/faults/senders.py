@@ -10,7 +10,6 @@ import os
 import signal
 import subprocess
 import sys
-import tempfile
 import threading
 import time
 from pathlib import Path
@@ -18,11 +17,9 @@ from typing import Any
 
 import mido
 
-from benchmarks.faults.crowd import Readers
+from benchmarks.faults.crowd import Readers, sign_up_with_long_song
 from benchmarks.faults.stack import Check, Person, Stack, at_most, percentile
 from benchmarks.listening import SONGS
-from benchmarks.long_score import SIXTY_BARS, long_score
-from orchesis.music.json import dumps
 
 SENDERS = 4
 SECONDS = 12.0
@@ -37,18 +34,7 @@ LISTEN_BOUND_SECONDS = 140.0
 
 def measure(stack: Stack) -> list[Check]:
     """All of it."""
-    person = Person(stack.port)
-    person.sign_up("sender")
-    with tempfile.TemporaryDirectory() as name:
-        file = Path(name) / "sixty.json"
-        file.write_text(dumps(long_score(SIXTY_BARS)))
-        audio = str(SONGS / "steps-to-the-market.ogg")
-        song = stack.manage("store_score", "sender", "Sixty", str(file), "--audio", audio)
-    base = f"/api/songs/{song}"
-    paths = [f"/songs/{song}", f"{base}/score", f"{base}/chart", "/api/session"]
-    for path in paths:
-        person.get(path)
-    cookies = "; ".join(f"{key}={value}" for key, value in person.cookies.items())
+    person, base, paths, cookies = sign_up_with_long_song(stack, "sender")
     checks = []
     stroke = {"time": 1.0, "instrument": "snare", "limb": "RH", "velocity": 90}
     many = [{**stroke, "time": round(1 + 1e-5 * i, 5)} for i in range(5000)]
@@ -127,7 +113,7 @@ def _beside(
         ),
         Check(
             f"pages beside {SENDERS} who send that, failed",
-            f"{len(readers.failed)} of {len(readers.took)}",
+            readers.failures(),
             "0",
             not readers.failed,
         ),
@@ -239,7 +225,7 @@ def _masters(stack: Stack, paths: list[str], cookies: str) -> list[Check]:
         at_most("a killed web master: an answer again after", max(back), MASTER_BOUND_SECONDS, "s"),
         Check(
             "requests that failed meanwhile",
-            f"{len(readers.failed)} of {len(readers.took)}",
+            readers.failures(),
             "0",
             not readers.failed,
         ),
