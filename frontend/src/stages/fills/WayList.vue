@@ -20,25 +20,27 @@ const capital = (text: string) => text[0]!.toUpperCase() + text.slice(1)
       {{ fill.problems.length ? 'No two hands play it as it is written.' : 'There is nothing here for two hands to share.' }}
     </p>
     <div v-else role="radiogroup" aria-label="Sticking">
-      <label v-for="(way, index) in fill.ways" :key="way.name" class="way" :class="{ chosen: index === stage.wayIndex.value }">
-        <input v-model="stage.wayIndex.value" type="radio" name="way" :value="index" />
-        <span class="name">
-          {{ capital(way.name) }}<template v-if="way.rudiment"> · {{ way.rudiment }}</template>
-          <small v-if="way.is_current" data-test="in-chart">&nbsp;· in the chart</small>
-          <small v-else-if="index === stage.recommended(fill)">&nbsp;· recommended</small>
-        </span>
-        <span class="letters">{{ letters(way) }}</span>
-        <span class="quiet">{{ capital(way.reason || way.costs) }}.</span>
-        <span class="quiet closing">
-          {{ way.closing }}
-          <template v-if="way.changed"> <b>{{ way.changed }}</b></template>
-        </span>
-      </label>
+      <template v-for="(way, index) in fill.ways" :key="way.name">
+        <label class="way" :class="{ chosen: index === stage.wayIndex.value }">
+          <input v-model="stage.wayIndex.value" type="radio" name="way" :value="index" @keydown.enter.prevent="stage.useWay()" />
+          <span class="name">
+            {{ capital(way.name) }}<template v-if="way.rudiment"> · {{ way.rudiment }}</template>
+            <small v-if="way.is_current" data-test="in-chart">&nbsp;· in the chart</small>
+            <small v-else-if="index === stage.recommended(fill)">&nbsp;· recommended</small>
+          </span>
+          <span class="letters">{{ letters(way) }}</span>
+          <span class="quiet">{{ capital(way.reason || way.costs) }}.</span>
+          <span class="quiet closing">
+            {{ way.closing }}
+            <template v-if="way.changed"> <b>{{ way.changed }}</b></template>
+          </span>
+        </label>
+        <p v-if="index === stage.wayIndex.value && index !== stage.currentWay.value" class="use">
+          <Button size="small" data-test="use-way" @click="stage.useWay()">Use this sticking <kbd>↵</kbd></Button>
+          <button v-if="fill.kinship !== 'first' || hasKin" type="button" class="act" data-test="use-way-kin" @click="stage.useWay(true)">Use it in all fills like this</button>
+        </p>
+      </template>
     </div>
-    <p v-if="stage.way.value && stage.wayIndex.value !== stage.currentWay.value" class="use">
-      <Button size="small" data-test="use-way" @click="stage.useWay()">Use this sticking <kbd>↵</kbd></Button>
-      <button v-if="fill.kinship !== 'first' || hasKin" type="button" class="act" data-test="use-way-kin" @click="stage.useWay(true)">Use it in all fills like this</button>
-    </p>
   </section>
 </template>
 
@@ -75,6 +77,8 @@ input {
   display: flex;
   gap: var(--gap-4);
   align-items: center;
+  padding: 0 var(--gap-2) var(--gap-2) calc(1.5rem + var(--gap-3) + var(--gap-2));
+  background: var(--paper-raised);
 }
 .letters {
   font-weight: 700;
