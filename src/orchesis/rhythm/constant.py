@@ -154,7 +154,8 @@ def find_comb(times: Times, weights: Weights, tooth: float) -> Comb:
     rate = 1.0 / tooth
     step = 1.0 / (STEPS_A_TURN * span)
     rates = rate + np.arange(-rate * LENGTH_WITHIN, rate * LENGTH_WITHIN + step, step)
-    turns = np.exp(2j * np.pi * np.outer(rates, times)) @ weights / weights.sum()
+    # One rate after the other: all at once would take hundreds of megabytes for a long song.
+    turns = np.array([np.exp(2j * np.pi * at * times) @ weights for at in rates]) / weights.sum()
     best = int(np.abs(turns).argmax())
     period = 1.0 / float(rates[best])
     start = float(np.angle(turns[best]) / (2 * np.pi) * period) % period
