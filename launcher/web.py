@@ -113,7 +113,9 @@ def config_text(*, port: int, apps: Sequence[Path], folder: Path) -> str:
       add_header X-Content-Type-Options nosniff always;
       add_header X-Frame-Options DENY always;
       add_header Referrer-Policy same-origin always;"""
-    servers = "\n    ".join(f"server unix:{app} fail_timeout=0;" for app in apps)
+    # With counted failures, one that is down and one dropped connection would mean a second in
+    # which nginx asks neither.
+    servers = "\n    ".join(f"server unix:{app} max_fails=0;" for app in apps)
     django = next((VENV / "lib").glob("python3*/site-packages/django"), VENV)
     dist = FRONTEND / "dist"
     return f"""
