@@ -17,8 +17,11 @@ from math import lcm
 
 from orchesis.music.values import Hit, Meter
 
-PARTS = (1, 2, 3, 4, 6, 8, 12)
-"""How a beat can be divided; anything finer is written at the nearest place of the last."""
+PARTS = (1, 2, 3, 4, 6, 8, 12, 5, 10)
+"""How a beat can be divided; the first of these that fits is taken."""
+
+FINEST = 12
+"""In which places are written that none of these holds."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,8 +172,10 @@ def tuplet_of(parts: int, *, compound: bool) -> tuple[int, int] | None:
 
     Triplets are tuplets where beats halve; duplets and quadruplets are where they fall in three.
     """
-    if compound:
+    if compound and parts % 5:
         return (parts, 3 * parts // 2) if parts in (2, 4, 8) else None
+    if parts % 5 == 0:
+        return (parts, (6 if compound else 4) * parts // 5)
     return None if parts in (1, 2, 4, 8) else (parts, 2 * parts // 3)
 
 
@@ -178,7 +183,7 @@ def beat_parts(places: Sequence[Fraction]) -> int:
     """The coarsest division of PARTS in which all these places within the beat can be written."""
     needed = lcm(*(place.denominator for place in places)) if places else 1
     fitting = [parts for parts in PARTS if parts % needed == 0]
-    return fitting[0] if fitting else PARTS[-1]
+    return fitting[0] if fitting else FINEST
 
 
 def _split(length: int) -> list[int]:

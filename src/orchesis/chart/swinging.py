@@ -6,9 +6,7 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from orchesis.music.values import Feel, Meter
-
-SWUNG_FROM = 1.25
-"""Below this ratio triplets would say more swing than there is."""
+from orchesis.rhythm.swing import SWUNG_FROM
 
 EIGHTHS = {Fraction(1, 2): Fraction(2, 3)}
 SIXTEENTHS = {Fraction(1, 4): Fraction(1, 3), Fraction(3, 4): Fraction(5, 6)}

@@ -19,6 +19,6 @@ def swung_place(position: Fraction, pulses: int, feel: Feel) -> float:
     place = position * pulses
     beat = place.numerator // place.denominator
     within = place - beat
-    straight = within.denominator in (3, 6)
+    straight = within.denominator % 3 == 0 or within.denominator % 5 == 0
     lean = float(within) if straight else warp(float(within), feel)
     return (beat + lean) / pulses

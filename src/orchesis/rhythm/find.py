@@ -17,6 +17,7 @@ from orchesis.rhythm.grid import lay_bars
 from orchesis.rhythm.levels import SLOWEST_BPM, in_parts
 from orchesis.rhythm.readings import Reading, rank_readings
 from orchesis.rhythm.steady import prevailing_length, steady_beats
+from orchesis.rhythm.ternary import dotted_beats
 
 FEWEST_BEATS = 8
 LEAST_REGULARITY = 0.35
@@ -115,6 +116,13 @@ def _counted(heard: Heard, beats: Times, way: int) -> tuple[tuple[Reading, ...],
             beats = in_parts(slow, 3)
             # What goes across these beats, two of their thirds each, is nobody's beat.
             readings = rank_readings(heard, beats, ("third", "tracked"))
+    if readings and readings[0].lines.beats_a_bar == 3 and not readings[0].meter.is_compound:
+        # A tracker that taps every other triplet hears a waltz.
+        dotted = dotted_beats(heard, readings[0].beats, readings[0].lines.downbeats)
+        if dotted is not None and len(dotted) >= FEWEST_BEATS:
+            regrouped = rank_readings(heard, dotted)
+            if regrouped:
+                readings, beats = regrouped, dotted
     return (readings, beats) if readings else None
 
 

@@ -12,6 +12,7 @@ the same hits are then written on other lines.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -34,6 +35,13 @@ from orchesis.rhythm.beats import FELT_BPM, Times, tempo_of
 from orchesis.rhythm.described import describe_beats
 from orchesis.rhythm.landing import changes_of_half, landings
 from orchesis.rhythm.levels import candidate_levels, in_parts
+from orchesis.rhythm.ternary import (
+    FASTEST_SHUFFLE,
+    TERNARY_ABOVE,
+    is_in_threes,
+    is_shuffle,
+    measure_thirds,
+)
 from orchesis.rhythm.witness import (
     figures,
     words_for_odd_bars,
@@ -65,13 +73,6 @@ then bars have two beats. A fill leads to a one."""
 
 MOST_HALF_BARS = 3
 """So many extra half bars, of one fill to the next, are no accidents: bars have two beats."""
-
-TERNARY_ABOVE = 0.5
-"""Share of the strokes between beats that fall on thirds, for a beat that falls in three."""
-
-COMPOUND_ABOVE = 0.16
-"""Share of strokes between beats on the middle third: shuffles leave it out, compound time fills
-it."""
 
 MORE_BARS = {2: 1.5, 3: 0.5, 4: 0.0}
 """Log odds by which each bar line must pay for itself: bars of two have twice as many as bars of
@@ -136,23 +137,6 @@ def filled_beats(heard: Heard, beats: Times) -> float:
     return float((high > low)[played].mean()) if played.any() else 0.0
 
 
-def thirds(heard: Heard, beats: Times) -> tuple[float, float]:
-    """Of the strokes between beats, the share on thirds, and the share on the middle one."""
-    times = np.array([onset.time for onset in heard.onsets])
-    weight = np.array([onset.confidence for onset in heard.onsets])
-    inside = (times >= beats[0]) & (times < beats[-1])
-    index = np.clip(np.searchsorted(beats, times[inside], side="right") - 1, 0, len(beats) - 2)
-    place = (times[inside] - beats[index]) / (beats[index + 1] - beats[index])
-    weight = weight[inside]
-    between = (place > 0.1) & (place < 0.9)
-    total = float(weight[between].sum())
-    if total < 8:
-        return 0.0, 0.0
-    first = float(weight[np.abs(place - 1 / 3) < 0.055].sum())
-    second = float(weight[np.abs(place - 2 / 3) < 0.055].sum())
-    return (first + second) / total, first / total
-
-
 def rank_readings(heard: Heard, beats: Times, only: tuple[str, ...] = ()) -> tuple[Reading, ...]:
     """The possible readings, without those that nobody would take.
 
@@ -179,12 +163,32 @@ def rank_readings(heard: Heard, beats: Times, only: tuple[str, ...] = ()) -> tup
     if not best_of_level:
         return ()
     best_of_level.sort(key=lambda reading: -reading.score)
-    best = best_of_level[0]
+    best = _shuffle_of(heard, best_of_level)
+    best_of_level = [best, *(one for one in best_of_level if one is not best)]
     level = best.key.split("/")[0]
     mine = [reading for reading in others if reading.key.split("/")[0] == level]
     others = sorted([*mine, *best_of_level[1:]], key=lambda reading: -reading.score)
     others.sort(key=lambda reading: not _is_other_pace(reading, best))
     return tuple(_without_doubles([best, *others])[:MOST_READINGS])
+
+
+def _shuffle_of(heard: Heard, ranked: Sequence[Reading]) -> Reading:
+    """The best reading; or, where its beats are pairs of a shuffle's, that of the shuffle.
+
+    Six parts with ghost notes on the middle of each three are written as triplets, twice as fast.
+    """
+    best = ranked[0]
+    for reading in ranked[1:]:
+        octaves = float(np.log2(reading.tempo_bpm / best.tempo_bpm))
+        if (
+            abs(octaves - 1) < SAME_PACE
+            and reading.tempo_bpm <= FASTEST_SHUFFLE
+            and not reading.meter.is_compound
+            and is_in_threes(*measure_thirds(heard, reading.beats))
+            and is_shuffle(heard, reading.beats)
+        ):
+            return reading
+    return best
 
 
 def _is_other_pace(reading: Reading, best: Reading) -> bool:
@@ -197,14 +201,9 @@ def _across(heard: Heard, levels: dict[str, Times]) -> set[str]:
     """Levels that run across the thirds of another: twice as fast as beats that fall in three."""
     found: set[str] = set()
     for slow, fast in (("tracked", {"double"}), ("half-0", {"tracked"}), ("half-1", {"tracked"})):
-        if slow in levels and is_compound(*thirds(heard, levels[slow])):
+        if slow in levels and is_in_threes(*measure_thirds(heard, levels[slow])):
             found |= fast
     return found
-
-
-def is_compound(share: float, middle: float) -> bool:
-    """Whether beats fall in three eighths each, from what `thirds` says of them."""
-    return share > TERNARY_ABOVE and middle > COMPOUND_ABOVE
 
 
 def _without_doubles(readings: list[Reading]) -> list[Reading]:
@@ -246,9 +245,9 @@ def _of_level(heard: Heard, beats: Times, name: str) -> list[Reading]:
         lines = {count: bar_lines_by_odds(odds, count) for count in (2, 3, 4)}
         if is_half_time(evidence, lines[4]):
             lines[4] = replace(lines[4], half_time=True)
-    share, middle = thirds(heard, beats)
+    share, middle = measure_thirds(heard, beats)
     ternary = share > TERNARY_ABOVE
-    compound = is_compound(share, middle)
+    compound = is_in_threes(share, middle) and not is_shuffle(heard, beats)
     tempo = tempo_of(beats)
     felt = FELT_COMPOUND_BPM if compound else FELT_BPM
     octaves = np.log2(tempo / felt) / LEVEL_OCTAVES

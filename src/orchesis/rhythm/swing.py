@@ -14,11 +14,20 @@ import numpy as np
 
 from orchesis.music.values import Feel
 
+SWUNG_FROM = 1.25
+"""Below this ratio triplets would say more swing than there is."""
+
+MOST_SWING = 2.9
+"""Above it the off-beat would come after an even last sixteenth."""
+
 FEWEST_PAIRS = 8
 """With fewer pairs no ratio is given."""
 
 SWUNG_SHARE = 3.0
 """Late off-beats must outnumber those in the middle by this factor to be swung eighths."""
+
+SHUFFLED_SHARE = 3.0
+"""And those on the middle third: where ghost notes fill it the song is written in triplets."""
 
 
 def swing_from_phases(phases: Sequence[float]) -> Feel:
@@ -29,9 +38,13 @@ def swing_from_phases(phases: Sequence[float]) -> Feel:
     late = place[(place >= 0.56) & (place < 0.72)]
     early = place[(place > 0.27) & (place < 0.40)]
     swung = len(late) >= FEWEST_PAIRS and len(late) > SWUNG_SHARE * len(middle)
-    if swung and len(late) > 1.5 * len(early):
+    if swung and len(late) > SHUFFLED_SHARE * len(early):
         return Feel(swing_8=_ratio(float(np.median(late))), swing_16=None)
     swing_8 = _ratio(float(np.median(middle))) if len(middle) >= FEWEST_PAIRS else None
+    if len(late) >= FEWEST_PAIRS and len(late) > len(early) / 2:
+        # Strokes on both thirds are triplets; sixteenths that swing come after the first and late
+        # after the middle.
+        return Feel(swing_8=swing_8, swing_16=None)
     offs = np.concatenate(
         [
             2 * place[(place > 0.18) & (place < 0.40)],
@@ -47,10 +60,16 @@ def _ratio(place: float) -> float:
 
 
 def warp(place: float, feel: Feel) -> float:
-    """Where a written place within the beat (0 to 1) sounds under this feel."""
+    """Where a written place within the beat (0 to 1) sounds under this feel.
+
+    Sixteenths are even where eighths swing: a stroke on the middle third is a triplet there.
+    """
     half = _share(feel.swing_8)
     quarter = _share(feel.swing_16)
-    knots = [0.0, half * quarter, half, half + (1.0 - half) * quarter, 1.0]
+    if SWUNG_FROM <= (feel.swing_8 or 1.0) < MOST_SWING and feel.swing_16 is None:
+        knots = [0.0, 0.25, half, 0.75, 1.0]
+    else:
+        knots = [0.0, half * quarter, half, half + (1.0 - half) * quarter, 1.0]
     return float(np.interp(place, [0.0, 0.25, 0.5, 0.75, 1.0], knots))
 
 
