@@ -253,6 +253,7 @@ SPECTACULAR_SETTINGS = {
         "LinkStateEnum": "studio.api.sharing_serializers.LINK_STATES",
         "ProgressStandingEnum": "studio.api.group_serializers.STANDINGS",
         "SongRoleEnum": "studio.api.serializers.SONG_ROLES",
+        "BeatNotationEnum": "studio.api.serializers.BEAT_NOTATIONS",
         "InstrumentEnum": "studio.api.serializers.INSTRUMENTS",
     },
 }

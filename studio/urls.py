@@ -105,6 +105,8 @@ urlpatterns = [
     path(f"{SONG}/taps", grid.TapsView.as_view()),
     path(f"{SONG}/tempo", grid.TempoView.as_view()),
     path(f"{SONG}/bar-line", grid.BarLineView.as_view()),
+    path(f"{SONG}/beat-notation", grid.BeatNotationView.as_view()),
+    path(f"{SONG}/division", grid.DivisionView.as_view()),
     path(f"{SONG}/confirm", grid.ConfirmView.as_view()),
     path(f"{SONG}/form", grid.FormView.as_view()),
     path(f"{SONG}/fills", fills.FillsView.as_view()),

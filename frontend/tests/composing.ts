@@ -32,6 +32,7 @@ export function bar(number: number, hits: Hit[] = []): Bar {
     end: start + 2,
     meter: [4, 4],
     beats: [start, start + 0.5, start + 1, start + 1.5],
+    divisions: [4, 4, 4, 4],
     cells: Array.from({ length: 16 }, (_, index) => ({
       position: index === 0 ? '0' : reduced(index),
       word: index % 4 === 0 ? String(index / 4 + 1) : WORDS[index % 4]!,
@@ -76,6 +77,7 @@ export function score(bars: Bar[]): Score {
         sections: [],
         lines: [],
       },
+      beat_notation: null,
       readings: [],
     },
     bars,

@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 import { ref, shallowRef } from 'vue'
-import type { GestureWish, Hit, Score } from '@/api/client'
+import type { DivisionWish, GestureWish, Hit, Score } from '@/api/client'
 import { changedBars, editsBetween, type EditValue } from '@/score/edits'
 import { useCursor } from '@/stages/grooves/useCursor'
 import { REASONS_TO_LEAVE_OUT, useNotes } from '@/stages/grooves/useNotes'
@@ -10,6 +10,7 @@ import { bar, hit, score } from './composing'
 function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')], heardIn = '') {
   const edits: EditValue[] = []
   const gestures: GestureWish[] = []
+  const divided: DivisionWish[] = []
   const part = shallowRef<Score | null>(score([bar(1, hits), bar(2), bar(3, [hit('3/4', 'snare')])]))
   const lastEdit = shallowRef<EditValue | null>(null)
   const notice = ref('')
@@ -27,8 +28,9 @@ function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')], heardIn = 
       return true
     },
     gesture: async (wish) => gestures.push(wish) > 0,
+    divideBeats: async (wish) => divided.push(wish) > 0,
   }, () => heardIn)
-  return { edits, gestures, part, notice, ...stack, ...acts }
+  return { edits, gestures, divided, part, notice, ...stack, ...acts }
 }
 
 beforeEach(() => sessionStorage.clear())
@@ -43,6 +45,19 @@ describe('the notes at the cursor', () => {
     place({ position: '3/4' })
     toggleNote()
     expect(edits.at(-1)?.after).toMatchObject({ instrument: 'cross_stick', position: '3/4', limb: 'LH', time: 1.5 })
+  })
+
+  it('divides the beat at the cursor, or all beats of the selected bars', async () => {
+    const { divided, place, divide, divideOtherwise, cursor } = notes()
+    place({ bar: 1, position: '7/16', limb: 'LH' })
+    await divide(3)
+    expect(divided.at(-1)).toEqual({ bars: [1], parts: 3, beat: 1, like: false })
+    expect(cursor.value.position).toBe('1/4')
+    await divideOtherwise()
+    expect(divided.at(-1)?.parts).toBe(8)
+    place({ bar: 2, position: '0' }, true)
+    await divide(6, true)
+    expect(divided.at(-1)).toEqual({ bars: [1, 2], parts: 6, beat: null, like: true })
   })
 
   it('makes a ghost of a note, or adds one where there is none', () => {

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from orchesis.fills.decide import FillAsked, decided
 from orchesis.form.edit import FormChange, changed
+from orchesis.groove.alike import kinds_of_bars
 from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.judge import load_judge
 from orchesis.music.values import Transcription
 from orchesis.pipeline import on_tapped_grid
+from orchesis.rhythm.beat_notation import BeatNotation, rewrite_beats
+from orchesis.rhythm.divide import divide_beats
 from orchesis.rhythm.rewrite import move_downbeat, take_reading
 from orchesis.rhythm.tapped import on_taps
 from orchesis.rhythm.typed import on_tempo
@@ -83,6 +87,73 @@ class DrawBarLine(WholeSong):
         """The lines beside it move with it."""
         fixed = [time for span in score.confirmed_spans for time in span]
         return move_downbeat(score, self.bar, self.time, fixed)
+
+
+@dataclass(frozen=True)
+class RewriteBeats(WholeSong):
+    """Write beats that fall in three in another of the three ways."""
+
+    notation: BeatNotation
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """Which."""
+        return f"Written in {NOTATION_NAMES[self.notation]}"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The same strokes."""
+        return rewrite_beats(score, self.notation)
+
+
+NOTATION_NAMES = {
+    BeatNotation.COMPOUND: "compound time",
+    BeatNotation.TRIPLETS: "triplets",
+    BeatNotation.SWUNG: "swung eighths",
+}
+
+
+@dataclass(frozen=True)
+class DivideBeats(WholeSong):
+    """Divide beats into other parts.
+
+    bars : their numbers. beat : from 0; None: all. like : in all bars that play the same, too.
+    """
+
+    bars_meant: Sequence[int]
+    parts: int
+    beat: int | None = None
+    like: bool = False
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """Which, and into what."""
+        first, last = min(self.bars_meant), max(self.bars_meant)
+        where = f"bar {first}" if first == last else f"bars {first} to {last}"
+        if self.beat is not None:
+            where = f"beat {self.beat + 1} of {where}"
+        more = " and bars like it" if self.like else ""
+        return f"{where[0].upper()}{where[1:]}{more} in {DIVISION_NAMES[self.parts]}"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The same strokes, each on the part that is nearest."""
+        meant = set(self.bars_meant)
+        if self.like:
+            for kind in kinds_of_bars(score.bars, score.hits):
+                if meant & set(kind.bars):
+                    meant |= set(kind.bars)
+        return divide_beats(score, sorted(meant), self.parts, beat=self.beat)
+
+
+DIVISION_NAMES = {
+    1: "quarters",
+    2: "eighths",
+    3: "triplets",
+    4: "sixteenths",
+    5: "quintuplets",
+    6: "sextuplets",
+    8: "thirty-seconds",
+    12: "triplets of thirty-seconds",
+}
 
 
 @dataclass(frozen=True)

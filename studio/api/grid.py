@@ -15,13 +15,16 @@ from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 
 from orchesis.form.edit import FormChange
+from orchesis.rhythm.beat_notation import BeatNotation
 from studio.actions.action import Action
 from studio.actions.grid import (
     ChangeForm,
     ConfirmFinding,
+    DivideBeats,
     DrawBarLine,
     LayTaps,
     LayTempo,
+    RewriteBeats,
     TakeReading,
 )
 from studio.api.access import own_user, scored_song
@@ -29,7 +32,9 @@ from studio.api.answers import as_json, performed
 from studio.api.ranges import kept_answer
 from studio.api.serializers import (
     BarLineSerializer,
+    BeatNotationSerializer,
     ConfirmSerializer,
+    DivisionSerializer,
     EditedSerializer,
     FormChangeSerializer,
     ReadingChoiceSerializer,
@@ -99,6 +104,34 @@ class BarLineView(APIView):
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Draw a bar line to where it belongs; the ends of confirmed sections stay."""
         return change(request, song_id, BarLineSerializer, DrawBarLine)
+
+
+class BeatNotationView(APIView):
+    """How beats that fall in three are written."""
+
+    @extend_schema(request=BeatNotationSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Write them in compound time, in triplets, or as swung eighths."""
+        return change(
+            request,
+            song_id,
+            BeatNotationSerializer,
+            lambda notation: RewriteBeats(BeatNotation(notation)),
+        )
+
+
+class DivisionView(APIView):
+    """Into how many parts beats are divided."""
+
+    @extend_schema(request=DivisionSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Divide beats otherwise; each stroke goes to the nearest part."""
+        return change(
+            request,
+            song_id,
+            DivisionSerializer,
+            lambda bars, **asked: DivideBeats(bars_meant=bars, **asked),
+        )
 
 
 class ConfirmView(APIView):

@@ -9,14 +9,17 @@ from rest_framework import serializers
 from orchesis.edits.gesture import MOST_EDITS
 from orchesis.listening.parts import Part
 from orchesis.music.instruments import Instrument, Limb, Ornament, Status
+from orchesis.rhythm.beat_notation import BeatNotation
+from orchesis.rhythm.divide import DIVISIONS
 from orchesis.rhythm.tapped import MOST_TAPS
-from studio.api.fields import BarField, FiniteField, ListOf, SecondsField
+from studio.api.fields import MOST_BARS_OF_A_SONG, BarField, FiniteField, ListOf, SecondsField
 from studio.models import RunState, SourceState
 
 INSTRUMENTS = [(item.value, item.value) for item in Instrument]
 STATUSES = [(item.value, item.value) for item in Status]
 LIMBS = [(item.value, item.value) for item in Limb]
 PARTS = [(item.value, item.value) for item in Part]
+BEAT_NOTATIONS = [(item.value, item.value) for item in BeatNotation]
 ORNAMENTS = [(item.value, item.value) for item in Ornament]
 
 
@@ -151,6 +154,7 @@ class BarSerializer(serializers.Serializer[Any]):
     end = serializers.FloatField()
     meter = serializers.ListField(child=serializers.IntegerField(), min_length=2, max_length=2)
     beats = serializers.ListField(child=serializers.FloatField())
+    divisions = serializers.ListField(child=serializers.IntegerField())
     cells = CellSerializer(many=True)
     hits = HitSerializer(many=True)
     revision = serializers.IntegerField()
@@ -254,6 +258,11 @@ class ListeningSerializer(serializers.Serializer[Any]):
     confirmed = serializers.ListField(child=serializers.CharField())
     tempo = TempoSerializer()
     feel = FeelSerializer()
+    beat_notation = serializers.ChoiceField(
+        choices=BEAT_NOTATIONS,
+        allow_null=True,
+        help_text="how beats that fall in three are written; null: they do not",
+    )
     readings = ReadingSerializer(many=True)
 
 
@@ -294,6 +303,23 @@ class BarLineSerializer(serializers.Serializer[Any]):
 
     bar = BarField()
     time = SecondsField()
+
+
+class BeatNotationSerializer(serializers.Serializer[Any]):
+    """How beats that fall in three are written."""
+
+    notation = serializers.ChoiceField(choices=BEAT_NOTATIONS)
+
+
+class DivisionSerializer(serializers.Serializer[Any]):
+    """Beats, and into how many parts they are divided."""
+
+    bars = ListOf(child=BarField(), min_length=1, max_length=MOST_BARS_OF_A_SONG)
+    parts = serializers.ChoiceField(choices=[(parts, str(parts)) for parts in DIVISIONS])
+    beat = serializers.IntegerField(
+        required=False, allow_null=True, min_value=0, max_value=31, help_text="from 0; null: all"
+    )
+    like = serializers.BooleanField(default=False, help_text="in all bars that play the same, too")
 
 
 class ConfirmSerializer(serializers.Serializer[Any]):

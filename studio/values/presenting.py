@@ -16,6 +16,7 @@ from orchesis.listening.parts import Part
 from orchesis.music.instruments import TIMEKEEPERS, Instrument, Status
 from orchesis.music.json import bar_to_json, from_json, hit_to_json
 from orchesis.music.values import Bar, Feel, Hit, Meter, Transcription
+from orchesis.rhythm.beat_notation import beat_notation
 from orchesis.rhythm.due import swung_place
 from orchesis.rhythm.feel import Ratio, feel_report, places_in_beat
 from orchesis.rhythm.tempo import tempo_report
@@ -193,6 +194,7 @@ def listening_values(song: Song, score: Transcription) -> dict[str, Any]:
                 for name, drums in LINES.items()
             ],
         },
+        "beat_notation": notation.value if (notation := beat_notation(score)) else None,
         "readings": [
             {
                 "key": reading.key,

@@ -310,3 +310,46 @@ def test_taps_that_are_no_pulse_are_refused_where_no_beat_was_found_too(as_ada, 
     assert answer.status_code == 400
     assert "no steady pulse" in str(answer.json())
     assert score(as_ada, beatless)["bars"] == []
+
+
+def test_a_beat_is_divided_in_like_bars_too_and_undone(as_ada, counted):
+    before = stored(counted)
+    answer = post(as_ada, counted, "division", bars=[2], parts=3, beat=3, like=True)
+    assert answer.status_code == 200, answer.json()
+    assert answer.json()["words"] == "Beat 4 of bar 2 and bars like it in triplets"
+    shown = score(as_ada, counted)["bars"]
+    assert {tuple(bar["divisions"]) for bar in shown} == {(*shown[0]["divisions"][:3], 3)}
+    assert len(shown[1]["cells"]) == 15
+    post(as_ada, counted, "undo")
+    assert stored(counted) == before
+
+
+@pytest.mark.parametrize(
+    ("body", "status"),
+    [
+        ({"bars": [2], "parts": 7}, 400),
+        ({"bars": [], "parts": 3}, 400),
+        ({"bars": [2], "parts": 3, "beat": -1}, 400),
+        ({"bars": [99], "parts": 3}, 400),
+        ({"bars": [2], "parts": 1}, 400),
+    ],
+)
+def test_a_division_that_makes_no_sense_is_refused(as_ada, counted, body, status):
+    before = stored(counted)
+    assert post(as_ada, counted, "division", **body).status_code == status
+    assert stored(counted) == before
+
+
+def test_a_song_in_triplets_is_written_in_twelve_eight(as_ada, counted):
+    assert score(as_ada, counted)["listening"]["beat_notation"] is None
+    refused = post(as_ada, counted, "beat-notation", notation="compound")
+    assert refused.status_code == 400
+    assert "do not fall in three" in refused.json()["detail"]
+    everywhere = [bar["number"] for bar in score(as_ada, counted)["bars"]]
+    post(as_ada, counted, "division", bars=everywhere, parts=3)
+    assert score(as_ada, counted)["listening"]["beat_notation"] == "triplets"
+    answer = post(as_ada, counted, "beat-notation", notation="compound")
+    assert answer.status_code == 200, answer.json()
+    shown = score(as_ada, counted)
+    assert shown["meter"] == [12, 8]
+    assert shown["listening"]["readings"][0]["words"].startswith("12/8 at")

@@ -718,6 +718,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/beat-notation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Write them in compound time, in triplets, or as swung eighths. */
+        post: operations["songs_beat_notation_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/bundle": {
         parameters: {
             query?: never;
@@ -837,6 +854,23 @@ export interface paths {
         put?: never;
         /** @description Put words over a bar, or take them away. */
         post: operations["songs_cues_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/division": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Divide beats otherwise; each stroke goes to the nearest part. */
+        post: operations["songs_division_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1910,6 +1944,7 @@ export interface components {
             end: number;
             meter: number[];
             beats: number[];
+            divisions: number[];
             cells: components["schemas"]["Cell"][];
             hits: components["schemas"]["Hit"][];
             revision: number;
@@ -1924,6 +1959,17 @@ export interface components {
         BarProposal: {
             bar: number;
             edits: components["schemas"]["Edit"][];
+        };
+        /**
+         * @description * `compound` - compound
+         *     * `triplets` - triplets
+         *     * `swung` - swung
+         * @enum {string}
+         */
+        BeatNotationEnum: "compound" | "triplets" | "swung";
+        /** @description How beats that fall in three are written. */
+        BeatNotationRequest: {
+            notation: components["schemas"]["BeatNotationEnum"];
         };
         /** @enum {unknown} */
         BlankEnum: "";
@@ -2123,6 +2169,30 @@ export interface components {
         Divided: {
             name: string;
             at: string;
+        };
+        /**
+         * @description * `1` - 1
+         *     * `2` - 2
+         *     * `3` - 3
+         *     * `4` - 4
+         *     * `5` - 5
+         *     * `6` - 6
+         *     * `8` - 8
+         *     * `12` - 12
+         * @enum {integer}
+         */
+        DivisionPartsEnum: 1 | 2 | 3 | 4 | 5 | 6 | 8 | 12;
+        /** @description Beats, and into how many parts they are divided. */
+        DivisionRequest: {
+            bars: number[];
+            parts: components["schemas"]["DivisionPartsEnum"];
+            /** @description from 0; null: all */
+            beat?: number | null;
+            /**
+             * @description in all bars that play the same, too
+             * @default false
+             */
+            like: boolean;
         };
         /** @description A step that is due today; `share` 0: it is new. */
         Due: {
@@ -2825,6 +2895,14 @@ export interface components {
             confirmed: string[];
             tempo: components["schemas"]["Tempo"];
             feel: components["schemas"]["Feel"];
+            /**
+             * @description how beats that fall in three are written; null: they do not
+             *
+             *     * `compound` - compound
+             *     * `triplets` - triplets
+             *     * `swung` - swung
+             */
+            beat_notation: (components["schemas"]["BeatNotationEnum"] | components["schemas"]["NullEnum"]) | null;
             readings: components["schemas"]["Reading"][];
         };
         /** @description Entries, as many as waited. */
@@ -2909,7 +2987,7 @@ export interface components {
         };
         /** @description What of a song depends on who asks, and on files that come later. */
         Mine: {
-            parts: components["schemas"]["PartsEnum"][];
+            parts: components["schemas"]["MinePartsEnum"][];
             /** @description the record is about to be taken apart */
             parts_coming: boolean;
             can_undo: boolean;
@@ -2917,6 +2995,13 @@ export interface components {
             /** @description something heard anew waits to be looked at */
             heard_again: boolean;
         };
+        /**
+         * @description * `drums-forward` - drums-forward
+         *     * `drums-down` - drums-down
+         *     * `bass-forward` - bass-forward
+         * @enum {string}
+         */
+        MinePartsEnum: "drums-forward" | "drums-down" | "bass-forward";
         /** @description What the asker was given. */
         MineToPractise: {
             id: number;
@@ -3045,13 +3130,6 @@ export interface components {
              */
             take: boolean;
         };
-        /**
-         * @description * `drums-forward` - drums-forward
-         *     * `drums-down` - drums-down
-         *     * `bass-forward` - bass-forward
-         * @enum {string}
-         */
-        PartsEnum: "drums-forward" | "drums-down" | "bass-forward";
         /** @description The notes of a pass; `taken`: of those that come and go the ones that are there, by name. */
         Pass: {
             notes: components["schemas"]["PracticeNote"][];
@@ -5271,6 +5349,31 @@ export interface operations {
             };
         };
     };
+    songs_beat_notation_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeatNotationRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
     songs_bundle_retrieve: {
         parameters: {
             query?: never;
@@ -5545,6 +5648,31 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetCueRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_division_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DivisionRequest"];
             };
         };
         responses: {

@@ -4,7 +4,9 @@ import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 import {
   api,
   type Bar,
+  type BeatNotation,
   type Compared,
+  type DivisionWish,
   type Edited,
   type FillAsked,
   type FormChange,
@@ -325,6 +327,10 @@ export function useScore(songId: string, mayEdit: { readonly value: boolean } = 
       change(() => taken(api.POST('/api/songs/{song_id}/reading', { ...of, body: { key } })), preview),
     layTaps: (taps: number[], beats_a_bar: number) =>
       change(() => taken(api.POST('/api/songs/{song_id}/taps', { ...of, body: { taps, beats_a_bar } }))),
+    writeBeats: (notation: BeatNotation) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/beat-notation', { ...of, body: { notation } }))),
+    divideBeats: (body: DivisionWish) =>
+      change(() => taken(api.POST('/api/songs/{song_id}/division', { ...of, body }))),
     layTempo: (bpm: number, beats_a_bar: number) =>
       change(() => taken(api.POST('/api/songs/{song_id}/tempo', { ...of, body: { bpm, beats_a_bar } }))),
     moveBarLine: (bar: number, time: number) =>

@@ -13,7 +13,7 @@ from orchesis.music.instruments import SPOKEN_NAMES, Instrument
 from orchesis.music.values import Bar, Feel, Hit, Transcription
 from orchesis.rhythm.quantise import beat_slots
 
-PARTS: tuple[int, ...] = (1, 2, 3, 4, 5, 6, 8, 12)
+DIVISIONS: tuple[int, ...] = (1, 2, 3, 4, 5, 6, 8, 12)
 """Into which a beat can be divided by hand."""
 
 
@@ -26,14 +26,14 @@ def divide_beats(
 
     Parameters
     ----------
-    bars : numbers of bars. parts : one of PARTS.
+    bars : numbers of bars. parts : one of DIVISIONS.
     beat : from 0, which beat of each; None: all of them. Bars that have no such beat stay.
 
     Raises
     ------
     InvalidTranscription : no such bar or division, or more strokes of one drum than parts.
     """
-    if parts not in PARTS:
+    if parts not in DIVISIONS:
         raise InvalidTranscription(f"a beat cannot be divided into {parts}")
     for number in bars:
         song.bar(number)

@@ -17,6 +17,7 @@ import numpy as np
 
 from orchesis.music.instruments import TIMEKEEPERS, Instrument
 from orchesis.music.values import Bar, Feel, Hit, written
+from orchesis.rhythm.ternary import LEFT_OUT_BELOW
 
 FEWEST_PAIRS = 8
 FINE_INTERVAL = 0.06
@@ -49,8 +50,10 @@ class Ratio:
 class FeelReport:
     """What was measured, and one sentence of it.
 
-    subdivision : "quarters", "eighths", "triplets" or "sixteenths". offbeats : for each stroke
-    between beats its place, 0 to 1, for the picture.
+    subdivision : "quarters", "eighths", "triplets" or "sixteenths".
+    compound : three eighths a beat.
+    shuffle : the steady hand leaves the middle of three out.
+    offbeats : for each stroke between beats its place, 0 to 1, for the picture.
     """
 
     subdivision: str
@@ -61,6 +64,8 @@ class FeelReport:
     half_time: bool
     offbeats: tuple[float, ...]
     words: str
+    compound: bool = False
+    shuffle: bool = False
 
 
 def ratio_of(places: Sequence[float]) -> Ratio | None:
@@ -177,8 +182,16 @@ def feel_report(bars: Sequence[Bar], hits: Sequence[Hit], *, half_time: bool) ->
         half_time=half_time,
         offbeats=tuple(round(place, 3) for _, within, place in placed if within),
         words="",
+        compound=bool(bars) and bars[0].meter.is_compound,
+        shuffle=_is_shuffle(hands),
     )
     return replace(report, words=_sentence(report))
+
+
+def _is_shuffle(hands: _Placed) -> bool:
+    """Whether the steady hand plays the last of three and leaves the middle one out."""
+    middle, last = (sum(1 for _, within, _ in hands if within == third) for third in THIRDS)
+    return last >= FEWEST_PAIRS and middle < LEFT_OUT_BELOW * last
 
 
 SAME_FEEL = 0.5
@@ -210,8 +223,10 @@ def _sentence(report: FeelReport) -> str:
     if swing_8 and swing_8.low > STRAIGHT_UP_TO:
         kind = "a shuffle" if swing_8.value >= SHUFFLE_FROM else "swung eighths"
         said = f"{kind}: the off-beats lean to {swing_8}."
+    elif report.compound:
+        said = "three eighths a beat, even."
     elif report.subdivision == "triplets":
-        said = "triplets, even."
+        said = "a shuffle in triplets." if report.shuffle else "triplets, even."
     elif swing_16 and swing_16.low > STRAIGHT_UP_TO:
         hat, soft = report.hands_16, report.ghosts_16
         if hat and soft and hat.high < STRAIGHT_UP_TO < soft.low:

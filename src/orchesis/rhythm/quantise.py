@@ -1,10 +1,10 @@
 """Quantising: where in the bar each stroke is written.
 
 Each beat is written in as many parts as explain its strokes with the least error and the least
-complication (two, three, four, six, eight; in compound time three, six, two, four, twelve): a penalised least-squares choice in the spirit of
-Cemgil, Desain and Kappen ("Rhythm quantization for transcription", CMJ 2000). The song's own
-habit counts: a beat leaves it only for a good reason. Swing is taken out first, so that swung
-sixteenths are written as sixteenths.
+complication (two, three, four, six or eight; in compound time three, six, two, four or twelve): a
+penalised least-squares choice in the spirit of Cemgil, Desain and Kappen ("Rhythm quantization for
+transcription", CMJ 2000). The song's own habit counts: a beat leaves it only for a good reason.
+Swing is taken out first, so that swung sixteenths are written as sixteenths.
 """
 
 from __future__ import annotations

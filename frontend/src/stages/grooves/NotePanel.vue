@@ -10,6 +10,7 @@ import FoldedPart from '@/base/FoldedPart.vue'
 import { barsWords, laneOf, placeWords } from '@/score/place'
 import { useOpenSong } from '@/song/openSong'
 import { useBarEvidence } from './useBarEvidence'
+import DivideBeat from './DivideBeat.vue'
 import { REASONS_TO_LEAVE_OUT } from './useNotes'
 import VoiceChange from './VoiceChange.vue'
 
@@ -182,6 +183,7 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
     <FoldedPart v-if="first && !isSelecting" heading="Change this drum everywhere">
       <VoiceChange :instrument="first.instrument" :bar="stack.cursor.value.bar" />
     </FoldedPart>
+    <DivideBeat />
     <p class="label">{{ stack.bars.value.length > 1 ? `Bars ${stack.bars.value[0]}–${stack.bars.value.at(-1)}` : 'This bar' }}</p>
     <div class="does bars">
       <button type="button" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>

@@ -6,6 +6,7 @@ import type { EditValue } from '@/score/edits'
 import { HALF_OPENING, LIMBS, PLAYED_BY } from '@/api/vocabulary'
 import { fraction, hitAt, leftOutAt } from '@/score/place'
 import type { useScore } from '@/score/useScore'
+import { nextDivision, type Parts } from './divisions'
 import type { StackCursor } from './useCursor'
 
 export const USUAL_VELOCITY = 84
@@ -24,7 +25,7 @@ const LIMB_OF: Partial<Record<Instrument, Limb>> = Object.fromEntries(
   LIMBS.flatMap((limb) => PLAYED_BY[limb].map((instrument) => [instrument, limb] as const)).reverse(),
 )
 
-type Part = Pick<ReturnType<typeof useScore>, 'score' | 'make' | 'gesture' | 'lastEdit' | 'notice'>
+type Part = Pick<ReturnType<typeof useScore>, 'score' | 'make' | 'gesture' | 'divideBeats' | 'lastEdit' | 'notice'>
 
 /** `heardIn`: the title of the recording that is listened to or shaded, where it is not the song's own. */
 export function useNotes(stack: StackCursor, part: Part, heardIn: () => string = () => '') {
@@ -237,6 +238,20 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
     else anchor.value = null
   }
 
+  /** The beat at the cursor, from 0. */
+  const beat = computed(() => Math.floor(fraction(stack.cursor.value.position) * (stack.bar.value?.beats.length ?? 1)))
+  const division = computed(() => stack.bar.value?.divisions[beat.value] ?? 4)
+
+  /** Divide the beat at the cursor, or all beats of the selected bars, and go to where it begins. */
+  async function divide(parts: Parts, like = false): Promise<void> {
+    const at = stack.bar.value
+    if (!at) return
+    const one = stack.selection.value ? null : beat.value
+    const start = at.cells.findLast((cell) => fraction(cell.position) * at.beats.length <= beat.value + 1e-6)
+    const done = await part.divideBeats({ bars: stack.bars.value, parts, beat: one, like })
+    if (done && one !== null && start) stack.place({ position: start.position })
+  }
+
   async function toLikeBars(): Promise<void> {
     const edit = part.lastEdit.value
     if (edit) await part.gesture({ kind: 'like', edit })
@@ -279,6 +294,10 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
     voice,
     settle,
     move,
+    beat,
+    division,
+    divide,
+    divideOtherwise: () => divide(nextDivision(division.value)),
     toLikeBars,
     copy,
     paste,

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 /** Listen: what was found about tempo, metre and feel, why, and every correction one gesture away. */
 import { computed } from 'vue'
+import type { BeatNotation } from '@/api/client'
+import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
 import type { Finding } from '@/score/useScore'
 import { clock } from '@/shelf/words'
@@ -38,6 +40,16 @@ const findings = computed(() => {
     },
     { id: 'feel' as Finding, name: 'Feel', value: feel.half_time ? 'half-time' : feel.subdivision, why: feel.words },
   ]
+})
+/** Beats that fall in three, as one writes them; a matter of style, and of one's readers. */
+const NOTATIONS: { value: BeatNotation; label: string }[] = [
+  { value: 'compound', label: 'compound time (12/8)' },
+  { value: 'triplets', label: 'triplets (4/4)' },
+  { value: 'swung', label: 'swung eighths (4/4)' },
+]
+const notation = computed<BeatNotation>({
+  get: () => listening.value.beat_notation ?? 'triplets',
+  set: (value) => void part.writeBeats(value),
 })
 /** The line of figures is for who wants it: it is folded. */
 const FIGURES = 'In figures: '
@@ -96,6 +108,10 @@ const ownFeel = computed(() =>
           </button>
         </p>
         <p class="why">{{ item.why }}</p>
+        <div v-if="item.id === 'feel' && listening.beat_notation" class="notation">
+          <span class="label">Written in</span>
+          <ChoiceField v-model="notation" :options="NOTATIONS" label="Written in" :disabled="busy" />
+        </div>
       </div>
     </section>
 
@@ -169,6 +185,12 @@ p {
 .why {
   color: var(--ink-soft);
   font-size: var(--size-small);
+}
+.notation {
+  display: flex;
+  gap: 0.5rem;
+  align-items: center;
+  margin-top: 0.35rem;
 }
 .value {
   display: flex;
