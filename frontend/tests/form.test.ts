@@ -195,6 +195,21 @@ describe('the Form stage', () => {
     expect(open.part.changeForm).toHaveBeenCalledWith({ kind: 'rename', first_bar: 1, label: 'Solo' })
   })
 
+  it('asks once whether the others of the letter are called so too', async () => {
+    const whole = piece()
+    whole.sections[1] = { ...whole.sections[1]!, mark: whole.sections[0]!.mark }
+    const open = composedSong(whole)
+    const shown = inSong(FormStage, open)
+    expect(shown.find('[data-test=twins]').exists()).toBe(false)
+    open.form.name()
+    open.form.rename('Solo')
+    await nextTick()
+    expect(shown.find('[data-test=twins]').text()).toContain('Name the other with letter A')
+    await shown.find('[data-test=twins] button').trigger('click')
+    expect(open.part.changeForm).toHaveBeenLastCalledWith({ kind: 'rename', first_bar: 1, label: 'Solo', twins: true })
+    expect(shown.find('[data-test=twins]').exists()).toBe(false)
+  })
+
   it('says by a letter that a section is the same music as another', async () => {
     const open = composedSong(piece())
     const shown = inSong(FormStage, open)

@@ -66,7 +66,7 @@ describe('the facts of a section', () => {
     variants: [{ layer: 'Kick', words: 'Full in choruses.' }],
     echoes: [
       {
-        instrument: 'snare',
+        instruments: ['snare'],
         delay: 0.18,
         words: 'Two soft snares follow 180 ms behind.',
         places: [{ bar: 1, position: '1/4', instrument: 'snare' }] as Grooves['echoes'][number]['places'],

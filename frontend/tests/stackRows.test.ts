@@ -97,7 +97,7 @@ describe('what is offered', () => {
     const ghost = hit('3/16', 'snare', { bar: 1 })
     const proposal = { kind: 'bass', words: '', hits: [hit('0', 'kick', { status: 'inferred' })] }
     expect(inferring(proposal)).toMatchObject({ words: '1 note inferred from the bass', edits: [{ before: null }] })
-    const echo = { instrument: 'snare' as const, delay: 0.18, words: '', places: [{ bar: 1, position: '3/16', instrument: 'snare' as const }] }
+    const echo = { instruments: ['snare' as const], delay: 0.18, words: '', places: [{ bar: 1, position: '3/16', instrument: 'snare' as const }] }
     const { edits } = withoutEcho([bar(1, [ghost, hit('0', 'snare')])], echo)
     expect(edits).toHaveLength(1)
     expect(edits[0]!.after).toMatchObject({ status: 'left_out', settled: true, position: '3/16' })

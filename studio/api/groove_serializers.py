@@ -144,7 +144,7 @@ class VariantSerializer(serializers.Serializer[Any]):
 class EchoSerializer(serializers.Serializer[Any]):
     """Strokes that may be the record's delay, with the figures."""
 
-    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
+    instruments = serializers.ListField(child=serializers.ChoiceField(choices=INSTRUMENTS))
     delay = serializers.FloatField()
     words = serializers.CharField()
     places = StrokePlaceSerializer(many=True)

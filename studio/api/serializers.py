@@ -342,6 +342,9 @@ class FormChangeSerializer(serializers.Serializer[Any]):
         required=False, allow_blank=True, max_length=80
     )
     confirmed = serializers.BooleanField(required=False)
+    twins = serializers.BooleanField(
+        required=False, help_text="rename: all sections with the same letter"
+    )
 
 
 class ClickSerializer(serializers.Serializer[Any]):

@@ -85,7 +85,7 @@ def groove_values(
         ],
         "echoes": [
             {
-                "instrument": echo.instrument.value,
+                "instruments": [one.value for one in echo.instruments],
                 "delay": round(echo.delay, 4),
                 "words": echo.words,
                 "places": [_place_values(hit) for hit in echo.hits],

@@ -88,6 +88,18 @@ def test_sections_know_their_bars_and_notes():
     assert piece.section_of(99) is None
 
 
+def test_twins_are_renamed_together_where_that_is_asked():
+    first, second = changed(PIECE.sections, PIECE.bars, FormChange("split", 4))
+    twins = (replace(first, mark="A"), replace(second, mark="A"))
+    alone = changed(twins, PIECE.bars, FormChange("rename", 4, label="Refrain"))
+    assert [section.label for section in alone] == [first.label, "Refrain"]
+    both = changed(twins, PIECE.bars, FormChange("rename", 4, label="Refrain", twins=True))
+    assert [section.label for section in both] == ["Refrain", "Refrain"]
+    others = (replace(first, mark="A"), replace(second, mark="B"))
+    made = changed(others, PIECE.bars, FormChange("rename", 4, label="Refrain", twins=True))
+    assert made[0].label == first.label
+
+
 def test_a_boundary_that_goes_nowhere_is_refused():
     with pytest.raises(InvalidTranscription, match="say to which bar"):
         changed(PIECE.sections, PIECE.bars, FormChange("move", 1))

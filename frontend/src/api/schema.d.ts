@@ -2216,7 +2216,7 @@ export interface components {
         };
         /** @description Strokes that may be the record's delay, with the figures. */
         Echo: {
-            instrument: components["schemas"]["InstrumentEnum"];
+            instruments: components["schemas"]["InstrumentEnum"][];
             /** Format: double */
             delay: number;
             words: string;
@@ -2431,6 +2431,8 @@ export interface components {
             to?: number | null;
             label?: string;
             confirmed?: boolean;
+            /** @description rename: all sections with the same letter */
+            twins?: boolean;
         };
         /** @description Something about the form that gets people lost. */
         FormNote: {

@@ -74,13 +74,21 @@ def move(sections: Sequence[Section], bars: Sequence[Bar], first_bar: int, to: i
     )
 
 
-def rename(sections: Sequence[Section], first_bar: int, label: str) -> Sections:
-    """Give a section another name."""
+def rename(
+    sections: Sequence[Section], first_bar: int, label: str, *, twins: bool = False
+) -> Sections:
+    """Give a section another name; and all sections that have its letter, if that is asked."""
     index = index_of(sections, first_bar)
     label = " ".join(label.split())
     if not 1 <= len(label) <= LONGEST_LABEL:
         raise InvalidTranscription(f"a section's name has 1 to {LONGEST_LABEL} letters")
-    return (*sections[:index], replace(sections[index], label=label), *sections[index + 1 :])
+    mark = sections[index].mark
+    return tuple(
+        replace(section, label=label)
+        if number == index or (twins and mark and section.mark == mark)
+        else section
+        for number, section in enumerate(sections)
+    )
 
 
 def same_as(sections: Sequence[Section], first_bar: int, like: int | None) -> Sections:
@@ -113,6 +121,7 @@ class FormChange:
     kind : split, merge, move, rename, same_as or confirm.
     first_bar : first bar of the section; to split, of the new one.
     to : move: the bar to which the boundary goes; same_as: first bar of the other section.
+    twins : rename: all sections with the same letter.
     """
 
     kind: str
@@ -120,6 +129,7 @@ class FormChange:
     to: int | None = None
     label: str = ""
     confirmed: bool = True
+    twins: bool = False
 
     def words(self) -> str:
         """In words, for the log."""
@@ -128,7 +138,8 @@ class FormChange:
             "split": f"Section split at bar {first}",
             "merge": f"Section at bar {first} joined to the one before",
             "move": f"Boundary moved from bar {first} to bar {self.to}",
-            "rename": f"Section at bar {first} named {self.label}",
+            "rename": f"Section at bar {first}{' and those like it' if self.twins else ''} named "
+            f"{self.label}",
             "same_as": f"Section at bar {first} set beside another",
             "confirm": f"Section at bar {first} confirmed",
         }[self.kind]
@@ -143,7 +154,7 @@ def changed(sections: Sequence[Section], bars: Sequence[Bar], change: FormChange
         case "merge":
             return merge(sections, bars, first)
         case "rename":
-            return rename(sections, first, change.label)
+            return rename(sections, first, change.label, twins=change.twins)
         case "same_as":
             return same_as(sections, first, change.to)
         case "confirm":

@@ -31,6 +31,11 @@ const mark = computed({
   },
 })
 
+/** Once: whether the others of this letter are called so too. */
+const asksTwins = computed(
+  () => cursor.renamed.value?.first_bar === props.section.first_bar && cursor.twins.value.length > 0 && !busy.value,
+)
+
 const nameField = ref<HTMLInputElement>()
 const draft = ref('')
 watch(
@@ -91,7 +96,13 @@ watch(
         @go="player.seek(startOf(cell.number))"
       />
     </div>
-    <p class="words" role="gridcell">{{ wordsOf(section) }}</p>
+    <p v-if="asksTwins" class="words twins" role="gridcell" data-test="twins">
+      Name {{ cursor.twins.value.length === 1 ? 'the other' : `the ${cursor.twins.value.length} others` }}
+      with letter {{ section.mark }} {{ section.label }} too?
+      <button type="button" class="act" @click="cursor.renameTwins(true)">Name all</button>
+      <button type="button" class="act" @click="cursor.renameTwins(false)">Only this</button>
+    </p>
+    <p v-else class="words" role="gridcell">{{ wordsOf(section) }}</p>
     <p class="ends" role="gridcell">
       <button type="button" class="link" @click="loopBars(section.first_bar, section.first_bar + section.bars - 1)">
         loop
@@ -140,6 +151,15 @@ watch(
 .name input {
   width: 100%;
   font: 700 var(--size-lead) var(--sans);
+}
+.twins {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-1) var(--gap-2);
+  align-items: center;
+}
+.twins .act {
+  padding: 0.1rem 0.6rem;
 }
 .mark {
   border-color: transparent;

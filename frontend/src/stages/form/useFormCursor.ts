@@ -5,9 +5,18 @@ import type { FormChange, Score, Section } from '@/api/client'
 export function useFormCursor(score: ShallowRef<Score | null>, send: (change: FormChange) => Promise<boolean>) {
   const at = ref({ row: 0, bar: 1 })
   const naming = ref(false)
+  /** A section that was just renamed: its twins may get the name too. */
+  const renamed = ref<{ first_bar: number; label: string } | null>(null)
   const sections = computed(() => score.value?.sections ?? [])
   const section = computed<Section | undefined>(() => sections.value[at.value.row])
   const cell = computed(() => section.value?.cells[at.value.bar - 1])
+
+  /** Sections with the letter of the renamed one that are called otherwise. */
+  const twins = computed(() => {
+    const one = sections.value.find((item) => item.first_bar === renamed.value?.first_bar)
+    if (!one?.mark) return []
+    return sections.value.filter((item) => item !== one && item.mark === one.mark && item.label !== renamed.value?.label)
+  })
 
   function place(row: number, bar = 1): void {
     const inRow = Math.min(Math.max(0, row), Math.max(0, sections.value.length - 1))
@@ -44,8 +53,15 @@ export function useFormCursor(score: ShallowRef<Score | null>, send: (change: Fo
     if (!naming.value) return
     naming.value = false
     if (section.value && label.trim() && label.trim() !== section.value.label) {
+      renamed.value = { first_bar: section.value.first_bar, label: label.trim() }
       void change({ kind: 'rename', first_bar: section.value.first_bar, label })
     }
+  }
+  /** The sections that are the same music get the name that one of them just got, or keep theirs. */
+  function renameTwins(also: boolean): void {
+    const one = renamed.value
+    renamed.value = null
+    if (one && also) void change({ kind: 'rename', ...one, twins: true })
   }
   /** The same music as another section; null: as none of them. */
   function sameAs(to: number | null): void {
@@ -61,6 +77,8 @@ export function useFormCursor(score: ShallowRef<Score | null>, send: (change: Fo
   return {
     at,
     naming,
+    renamed,
+    twins,
     section,
     cell,
     place,
@@ -70,6 +88,7 @@ export function useFormCursor(score: ShallowRef<Score | null>, send: (change: Fo
     merge,
     move,
     rename,
+    renameTwins,
     sameAs,
     confirm,
     name: () => (naming.value = true),
