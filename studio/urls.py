@@ -105,6 +105,8 @@ urlpatterns = [
     path(f"{SONG}/taps", grid.TapsView.as_view()),
     path(f"{SONG}/tempo", grid.TempoView.as_view()),
     path(f"{SONG}/bar-line", grid.BarLineView.as_view()),
+    path(f"{SONG}/downbeats/shift", grid.ShiftView.as_view()),
+    path(f"{SONG}/bars/even-out", grid.EvenOutView.as_view()),
     path(f"{SONG}/beat-notation", grid.BeatNotationView.as_view()),
     path(f"{SONG}/division", grid.DivisionView.as_view()),
     path(f"{SONG}/confirm", grid.ConfirmView.as_view()),

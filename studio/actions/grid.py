@@ -14,6 +14,7 @@ from orchesis.music.values import Transcription
 from orchesis.pipeline import on_tapped_grid
 from orchesis.rhythm.beat_notation import BeatNotation, rewrite_beats
 from orchesis.rhythm.divide import divide_beats
+from orchesis.rhythm.downbeats import even_out_bar, shift_downbeats
 from orchesis.rhythm.rewrite import move_downbeat, take_reading
 from orchesis.rhythm.tapped import on_taps
 from orchesis.rhythm.typed import on_tempo
@@ -87,6 +88,38 @@ class DrawBarLine(WholeSong):
         """The lines beside it move with it."""
         fixed = [time for span in score.confirmed_spans for time in span]
         return move_downbeat(score, self.bar, self.time, fixed)
+
+
+@dataclass(frozen=True)
+class ShiftDownbeats(WholeSong):
+    """Begin every bar some beats later."""
+
+    beats: int
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """By how many."""
+        return f"The one {self.beats} {'beat' if self.beats == 1 else 'beats'} later"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """The same beats with other bar lines."""
+        return shift_downbeats(score, self.beats)
+
+
+@dataclass(frozen=True)
+class EvenOutBar(WholeSong):
+    """Mend a bar that has more or fewer beats than the others."""
+
+    bar: int
+
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        """Which."""
+        return f"Bar {self.bar} evened out"
+
+    def change(self, song: Song, score: Transcription) -> Transcription:
+        """Its beats spread evenly, or bars counted on from it."""
+        return even_out_bar(score, self.bar)
 
 
 @dataclass(frozen=True)

@@ -22,9 +22,11 @@ from studio.actions.grid import (
     ConfirmFinding,
     DivideBeats,
     DrawBarLine,
+    EvenOutBar,
     LayTaps,
     LayTempo,
     RewriteBeats,
+    ShiftDownbeats,
     TakeReading,
 )
 from studio.api.access import own_user, scored_song
@@ -39,6 +41,8 @@ from studio.api.serializers import (
     FormChangeSerializer,
     ReadingChoiceSerializer,
     ScoreSerializer,
+    ShiftSerializer,
+    StrayBarSerializer,
     TapsSerializer,
     TypedTempoSerializer,
 )
@@ -104,6 +108,24 @@ class BarLineView(APIView):
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Draw a bar line to where it belongs; the ends of confirmed sections stay."""
         return change(request, song_id, BarLineSerializer, DrawBarLine)
+
+
+class ShiftView(APIView):
+    """Where the one is."""
+
+    @extend_schema(request=ShiftSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Begin every bar some beats later, whatever the grid was laid by."""
+        return change(request, song_id, ShiftSerializer, ShiftDownbeats)
+
+
+class EvenOutView(APIView):
+    """Stray bars."""
+
+    @extend_schema(request=StrayBarSerializer, responses=EditedSerializer)
+    def post(self, request: Request, song_id: uuid.UUID) -> Response:
+        """Mend a bar that has more or fewer beats than the others."""
+        return change(request, song_id, StrayBarSerializer, EvenOutBar)
 
 
 class BeatNotationView(APIView):

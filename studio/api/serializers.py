@@ -305,6 +305,18 @@ class BarLineSerializer(serializers.Serializer[Any]):
     time = SecondsField()
 
 
+class ShiftSerializer(serializers.Serializer[Any]):
+    """By how many felt beats every bar begins later."""
+
+    beats = serializers.IntegerField(min_value=1, max_value=31)
+
+
+class StrayBarSerializer(serializers.Serializer[Any]):
+    """A bar that has more or fewer beats than the others."""
+
+    bar = BarField()
+
+
 class BeatNotationSerializer(serializers.Serializer[Any]):
     """How beats that fall in three are written."""
 

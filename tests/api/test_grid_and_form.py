@@ -353,3 +353,20 @@ def test_a_song_in_triplets_is_written_in_twelve_eight(as_ada, counted):
     shown = score(as_ada, counted)
     assert shown["meter"] == [12, 8]
     assert shown["listening"]["readings"][0]["words"].startswith("12/8 at")
+
+
+def test_the_one_moves_a_beat_later_whatever_the_grid_was_laid_by(as_ada, counted):
+    post(as_ada, counted, "tempo", bpm=120, beats_a_bar=4)
+    first = score(as_ada, counted)["bars"][0]
+    answer = post(as_ada, counted, "downbeats/shift", beats=1)
+    assert answer.status_code == 200, answer.json()
+    starts = [bar["start"] for bar in score(as_ada, counted)["bars"]]
+    assert any(start == pytest.approx(first["start"] + 0.5, abs=0.03) for start in starts)
+    assert post(as_ada, counted, "downbeats/shift", beats=4).status_code == 400
+
+
+def test_only_a_stray_bar_is_evened_out(as_ada, counted):
+    answer = post(as_ada, counted, "bars/even-out", bar=3)
+    assert answer.status_code == 400
+    assert "like the others" in answer.json()["detail"]
+    assert post(as_ada, counted, "bars/even-out", bar=400).status_code == 400

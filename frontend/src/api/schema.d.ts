@@ -718,6 +718,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/bars/even-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Mend a bar that has more or fewer beats than the others. */
+        post: operations["songs_bars_even_out_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/beat-notation": {
         parameters: {
             query?: never;
@@ -871,6 +888,23 @@ export interface paths {
         put?: never;
         /** @description Divide beats otherwise; each stroke goes to the nearest part. */
         post: operations["songs_division_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/downbeats/shift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Begin every bar some beats later, whatever the grid was laid by. */
+        post: operations["songs_downbeats_shift_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3647,6 +3681,10 @@ export interface components {
             next_step: string;
             run: components["schemas"]["Run"] | null;
         };
+        /** @description By how many felt beats every bar begins later. */
+        ShiftRequest: {
+            beats: number;
+        };
         /** @description The same, and where mails go; the secret of an invitation where one needs it. */
         SignUpRequest: {
             username: string;
@@ -3817,6 +3855,10 @@ export interface components {
             notes: components["schemas"]["PracticeNote"][];
             voice: components["schemas"]["Spoken"][];
             windows: components["schemas"]["Window"][];
+        };
+        /** @description A bar that has more or fewer beats than the others. */
+        StrayBarRequest: {
+            bar: number;
         };
         /** @description Where a stroke is that may be an echo. */
         StrokePlace: {
@@ -5351,6 +5393,31 @@ export interface operations {
             };
         };
     };
+    songs_bars_even_out_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrayBarRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
     songs_beat_notation_create: {
         parameters: {
             query?: never;
@@ -5675,6 +5742,31 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["DivisionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+        };
+    };
+    songs_downbeats_shift_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShiftRequest"];
             };
         };
         responses: {

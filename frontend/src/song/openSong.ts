@@ -99,7 +99,7 @@ function openSong(id: string, guest: Shared | null) {
     const next = (Number(phase) + 1) % beats
     const other = readings.find((item) => item.key === `${level}/${metre}/${next}`)
     if (other) takeReading(other.key)
-    else part.notice.value = 'Lay the grid by tapping to move the one.'
+    else void part.shiftDownbeats(1)
   }
 
   function takeReading(key: string): void {
@@ -191,7 +191,7 @@ function openSong(id: string, guest: Shared | null) {
     player,
     stack,
     notes: useNotes(stack, part, heardIn),
-    form: useFormCursor(part.score, part.changeForm),
+    form: useFormCursor(part.score, part.changeForm, part.evenOutBar),
     sources,
     taps,
     found,

@@ -36,6 +36,9 @@ const asksTwins = computed(
   () => cursor.renamed.value?.first_bar === props.section.first_bar && cursor.twins.value.length > 0 && !busy.value,
 )
 
+/** Bars of other lengths than the song's. */
+const strays = computed(() => props.section.cells.filter((cell) => cell.meter))
+
 const nameField = ref<HTMLInputElement>()
 const draft = ref('')
 watch(
@@ -102,7 +105,21 @@ watch(
       <button type="button" class="act" @click="cursor.renameTwins(true)">Name all</button>
       <button type="button" class="act" @click="cursor.renameTwins(false)">Only this</button>
     </p>
-    <p v-else class="words" role="gridcell">{{ wordsOf(section) }}</p>
+    <p v-else class="words" role="gridcell">
+      {{ wordsOf(section) }}
+      <button
+        v-for="cell in strays"
+        :key="cell.number"
+        v-tooltip.bottom="'Give it as many beats as the others have; Undo brings it back'"
+        type="button"
+        class="act"
+        :disabled="busy"
+        :data-test="`even-out-${cell.number}`"
+        @click="part.evenOutBar(cell.number)"
+      >
+        Even out bar {{ cell.number }}
+      </button>
+    </p>
     <p class="ends" role="gridcell">
       <button type="button" class="link" @click="loopBars(section.first_bar, section.first_bar + section.bars - 1)">
         loop
@@ -158,7 +175,7 @@ watch(
   gap: var(--gap-1) var(--gap-2);
   align-items: center;
 }
-.twins .act {
+.words .act {
   padding: 0.1rem 0.6rem;
 }
 .mark {

@@ -27,6 +27,7 @@ export const form: Stage = {
       key('j', 'J', 'join to the section before', edit, cursor.merge),
       key(',', ',', 'begin this section a bar sooner', edit, () => cursor.move(-1)),
       key('.', '.', 'begin it a bar later', edit, () => cursor.move(1)),
+      key('e', 'E', 'even out this bar', edit, cursor.evenOut),
       key('r', 'R', 'rename', edit, cursor.name),
       key('y', 'Y', 'confirm the section', edit, () => cursor.confirm()),
       key('h', 'H', 'go to the bar at the cursor', listen, () => {

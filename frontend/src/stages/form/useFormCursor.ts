@@ -2,7 +2,11 @@
 import { computed, ref, type ShallowRef, watch } from 'vue'
 import type { FormChange, Score, Section } from '@/api/client'
 
-export function useFormCursor(score: ShallowRef<Score | null>, send: (change: FormChange) => Promise<boolean>) {
+export function useFormCursor(
+  score: ShallowRef<Score | null>,
+  send: (change: FormChange) => Promise<boolean>,
+  even: (bar: number) => Promise<boolean> = async () => false,
+) {
   const at = ref({ row: 0, bar: 1 })
   const naming = ref(false)
   /** A section that was just renamed: its twins may get the name too. */
@@ -67,6 +71,10 @@ export function useFormCursor(score: ShallowRef<Score | null>, send: (change: Fo
   function sameAs(to: number | null): void {
     if (section.value) void change({ kind: 'same_as', first_bar: section.value.first_bar, to })
   }
+  /** The bar at the cursor has as many beats as the others again. */
+  function evenOut(): void {
+    if (cell.value?.meter) void even(cell.value.number)
+  }
   function confirm(row = at.value.row): void {
     const chosen = sections.value[row]
     if (chosen) void change({ kind: 'confirm', first_bar: chosen.first_bar, confirmed: !chosen.confirmed })
@@ -90,6 +98,7 @@ export function useFormCursor(score: ShallowRef<Score | null>, send: (change: Fo
     rename,
     renameTwins,
     sameAs,
+    evenOut,
     confirm,
     name: () => (naming.value = true),
   }
