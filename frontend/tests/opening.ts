@@ -127,6 +127,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     grooves: shallowRef(null),
     phrases: ref(new Map()),
     questions: ref<unknown[]>([]),
+    review: ref<unknown[]>([]),
     namings: ref<unknown[]>([]),
     lit: shallowRef(null),
     unplayable: ref(new Map()),

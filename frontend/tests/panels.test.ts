@@ -73,6 +73,7 @@ describe('the facts of a section', () => {
       },
     ],
     questions: [],
+    review: [],
     namings: [],
     settled_bars: [2],
     lessons: [4, 1],

@@ -7,6 +7,7 @@ from typing import Any
 from rest_framework import serializers
 
 from orchesis.edits.questions import Asked
+from orchesis.edits.review import Why
 from orchesis.edits.voice import Scope
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.groove.kinship import Kin
@@ -150,6 +151,15 @@ class EchoSerializer(serializers.Serializer[Any]):
     places = StrokePlaceSerializer(many=True)
 
 
+class ReviewPlaceSerializer(serializers.Serializer[Any]):
+    """Where to listen before the gig; notes that are missing are given as they would be written."""
+
+    why = serializers.ChoiceField(choices=[(one.value, one.value) for one in Why])
+    words = serializers.CharField()
+    bars = serializers.ListField(child=serializers.IntegerField())
+    hits = HitSerializer(many=True)
+
+
 class QuestionSerializer(serializers.Serializer[Any]):
     """Notes that one answer settles: are they there? A layer is a voice that doubles another."""
 
@@ -176,6 +186,7 @@ class GroovesSerializer(serializers.Serializer[Any]):
     sections = SectionGrooveSerializer(many=True)
     variants = VariantSerializer(many=True)
     echoes = EchoSerializer(many=True)
+    review = ReviewPlaceSerializer(many=True)
     questions = QuestionSerializer(many=True)
     namings = NamingSerializer(many=True)
     settled_bars = serializers.ListField(child=serializers.IntegerField())

@@ -16,6 +16,7 @@ from orchesis.edits.make import settled_bars
 from orchesis.edits.naming import naming_questions
 from orchesis.edits.questions import questions
 from orchesis.edits.relisten import lessons, propose
+from orchesis.edits.review import review_places
 from orchesis.errors import Missing
 from orchesis.groove.alike import kinds_of_bars
 from orchesis.groove.change import changes_between
@@ -99,6 +100,15 @@ def groove_values(
                 "places": [_place_values(hit) for hit in question.hits],
             }
             for question in questions(score)
+        ],
+        "review": [
+            {
+                "why": place.why.value,
+                "words": place.words,
+                "bars": list(place.bars),
+                "hits": [hit_to_json(hit) for hit in place.hits],
+            }
+            for place in review_places(score)
         ],
         "namings": [
             {

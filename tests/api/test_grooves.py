@@ -330,6 +330,22 @@ def test_echo_suspects_are_shown_with_their_figures(as_ada, ada_song):
     assert len(echo["places"]) == 16
 
 
+def test_where_to_listen_before_the_gig_is_listed_and_answered(as_ada, ada_song):
+    odd = {**ROCK, Instrument.KICK: "x...x...x......."}
+    store_transcription(ada_song, Result(song([ROCK] * 10 + [odd] * 2), (1.0,)))
+    (place,) = as_ada.get(path(ada_song, "grooves")).json()["review"]
+    assert place["why"] == "extra"
+    assert place["bars"] == [11, 12]
+    edits = [
+        {"before": hit, "after": {**hit, "status": "left_out", "settled": True}}
+        for hit in place["hits"]
+    ]
+    body = {"client_id": str(uuid.uuid4()), "edits": edits, "words": "left out by ear"}
+    answer = as_ada.post(path(ada_song, "edits"), body, format="json")
+    assert answer.status_code == 200, answer.json()
+    assert as_ada.get(path(ada_song, "grooves")).json()["review"] == []
+
+
 def voice(client, stored, **wish):
     body = {"client_id": str(uuid.uuid4()), "kind": "voice", "bars": [1], **wish}
     return client.post(f"/api/songs/{stored.id}/gestures", body, format="json")

@@ -2602,6 +2602,7 @@ export interface components {
             sections: components["schemas"]["SectionGroove"][];
             variants: components["schemas"]["Variant"][];
             echoes: components["schemas"]["Echo"][];
+            review: components["schemas"]["ReviewPlace"][];
             questions: components["schemas"]["Question"][];
             namings: components["schemas"]["Naming"][];
             settled_bars: number[];
@@ -3462,6 +3463,13 @@ export interface components {
             token: string;
             password: string;
         };
+        /** @description Where to listen before the gig; notes that are missing are given as they would be written. */
+        ReviewPlace: {
+            why: components["schemas"]["WhyEnum"];
+            words: string;
+            bars: number[];
+            hits: components["schemas"]["Hit"][];
+        };
         /** @description A name for what a section plays. */
         RhythmNameRequest: {
             /** @description with which the section begins */
@@ -4064,6 +4072,13 @@ export interface components {
             changed: string;
             rudiment: string;
         };
+        /**
+         * @description * `uncertain` - uncertain
+         *     * `extra` - extra
+         *     * `missing` - missing
+         * @enum {string}
+         */
+        WhyEnum: "uncertain" | "extra" | "missing";
         /** @description A part of the loop. */
         Window: {
             /** Format: double */

@@ -15,7 +15,7 @@ const where = computed(() => (stack.selection.value ? 'Beats of the selected bar
 
 <template>
   <div class="divide" role="group" aria-label="Division of the beat">
-    <span class="label">{{ where }} in <kbd>W</kbd></span>
+    <span class="label">{{ where }} in <kbd>.</kbd></span>
     <ChoiceField v-model="parts" :options="DIVISIONS" label="Division of the beat" :disabled="part.isChanging.value" />
     <button type="button" class="act" :disabled="part.isChanging.value" @click="notes.divide(parts, true)">
       In like bars too

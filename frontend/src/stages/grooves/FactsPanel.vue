@@ -9,6 +9,7 @@ import { barsWords } from '@/score/place'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
 import NameRhythm from './NameRhythm.vue'
 import NamingQuestions from './NamingQuestions.vue'
+import ReviewList from './ReviewList.vue'
 import { answering, inferring, type Offer, withoutEcho } from './offers'
 
 const { part, stack, notes, found, doubt, doubts: allDoubts, doubtsOf, doubtsOneByOne, isAlone, relisten } = useOpenSong()
@@ -82,6 +83,7 @@ function confirmSection(): void {
       <template v-if="doubts && settled < played.length">Confirming the section takes {{ doubts === 1 ? 'it' : 'them' }} as heard.</template>
     </p>
     <NamingQuestions />
+    <ReviewList />
     <section v-if="found.questions.value.length" class="offer" aria-label="One answer for many">
       <p class="label">One answer for many</p>
       <div v-for="question in found.questions.value" :key="question.words" class="question">

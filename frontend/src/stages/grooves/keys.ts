@@ -73,7 +73,7 @@ export function grooveKeys(open: OpenSong, key: MakeKey): KeyUse[] {
     key('ctrl+ArrowLeft', '', '', edit, () => notes.move(-1, 0)),
     key('ctrl+ArrowUp', '', '', edit, () => notes.move(0, -1)),
     key('ctrl+ArrowDown', '', '', edit, () => notes.move(0, 1)),
-    key('w', 'W', 'divide the beat otherwise', edit, () => void notes.divideOtherwise()),
+    key('.', '.', 'divide the beat otherwise', edit, () => void notes.divideOtherwise()),
     key('y', 'Y', 'it is there', edit, () => notes.settle('heard')),
     key('n', 'N', 'leave it out; again: for another reason', edit, () => notes.settle('left_out')),
     key('i', 'I', 'inferred', edit, () => notes.settle('inferred')),

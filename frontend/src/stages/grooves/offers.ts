@@ -1,5 +1,5 @@
 /** What the tool offers, as edits: layers to infer, strokes that may be the record's delay, doubts by kind. */
-import type { Bar, Echo, Hit, Naming, Proposal, Question } from '@/api/client'
+import type { Bar, Echo, Hit, Naming, Proposal, Question, ReviewPlace } from '@/api/client'
 import type { EditValue } from '@/score/edits'
 
 export interface Offer {
@@ -44,6 +44,19 @@ export function answering(bars: readonly Bar[], question: Question, isThere: boo
   }))
   const what = question.words.replace(/^\d+ /, '').replace(/, \d+ times.*$/, '')
   return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} ${isThere ? 'confirmed' : 'left out'}: ${what}` }
+}
+
+/** The answer to a place of the list for the gig; a note that is missing is written, or settled as not played. */
+export function reviewing(bars: readonly Bar[], place: ReviewPlace, isThere: boolean): Offer {
+  const decided = isThere
+    ? { status: 'heard' as const, settled: true, reason: 'confirmed by ear' }
+    : { status: 'left_out' as const, settled: true, reason: 'left out by ear' }
+  const standing = place.why === 'missing' ? [] : notesAt(bars, place.hits)
+  const edits =
+    place.why === 'missing'
+      ? place.hits.map((hit) => ({ before: null, after: { ...hit, ...decided } }))
+      : standing.map((before) => ({ before, after: { ...before, ...decided } }))
+  return { edits, words: `${place.words}: ${isThere ? 'it is there' : 'it is not'}` }
 }
 
 /** One answer to all strokes of a voice: they keep its name, or get that of the rival. */

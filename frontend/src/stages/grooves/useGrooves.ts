@@ -148,10 +148,12 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
   }
 
   const questions = computed(() => grooves.value?.questions ?? [])
+  const review = computed(() => grooves.value?.review ?? [])
 
   return {
     grooves,
     questions,
+    review,
     lit,
     light,
     /** By bar: what one player on the kit of the song cannot play. */
