@@ -12,19 +12,19 @@ function notes(hits: Hit[] = [hit('1/4', 'snare'), hit('0', 'kick')], heardIn = 
   const gestures: GestureWish[] = []
   const divided: DivisionWish[] = []
   const part = shallowRef<Score | null>(score([bar(1, hits), bar(2), bar(3, [hit('3/4', 'snare')])]))
-  const lastEdit = shallowRef<EditValue | null>(null)
+  const lastEdits = shallowRef<readonly EditValue[]>([])
   const notice = ref('')
   const stack = useCursor(`song-${Math.random()}`, part)
   const acts = useNotes(stack, {
     score: part,
-    lastEdit,
+    lastEdits,
     notice,
     make(values) {
       const bars = changedBars(part.value!.bars, values)
       if (!bars || values.length === 0) return false
       part.value = { ...part.value!, bars }
       edits.push(...values)
-      lastEdit.value = values[0]!
+      lastEdits.value = values
       return true
     },
     gesture: async (wish) => gestures.push(wish) > 0,
@@ -199,7 +199,7 @@ describe('the notes at the cursor', () => {
     place({ bar: 1, position: '1/4', limb: 'LH' })
     toggleGhost()
     await toLikeBars()
-    expect(gestures[0]).toMatchObject({ kind: 'like', edit: { after: { ghost: true } } })
+    expect(gestures[0]).toMatchObject({ kind: 'like', edits: [{ after: { ghost: true } }] })
   })
 
   it('copies bars and lays them over others as far as the song goes', async () => {

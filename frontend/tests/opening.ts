@@ -94,7 +94,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     isChanging: ref(false),
     saveState: ref('saved'),
     waiting: ref(0),
-    lastEdit: shallowRef(null),
+    lastEdits: shallowRef([]),
     conflicts: ref<unknown[]>([]),
     make: vi.fn(() => true),
     gesture: vi.fn(async () => true),

@@ -91,15 +91,15 @@ class _WorkedOut(ABC):
 
 @dataclass(frozen=True)
 class LikeBars(_WorkedOut):
-    """An edit that was made in one bar, in all bars like it."""
+    """Edits that were made together, in all bars like those that they were made in."""
 
-    edit: Edit | None = None
+    edits: tuple[Edit, ...] = ()
 
     def worked_out(self, score: Transcription) -> Gesture:
         """In every bar that played the same."""
-        if self.edit is None:
-            raise InvalidTranscription("say which edit the like bars shall get")
-        return like_gesture(score, self.edit)
+        if not self.edits:
+            raise InvalidTranscription("say which edits the like bars shall get")
+        return like_gesture(score, self.edits)
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ from studio.api.serializers import INSTRUMENTS, LIMBS, ORNAMENTS, EditSerializer
 STANDINGS = [(item.value, item.value) for item in Standing]
 KINS = [(item.value, item.value) for item in Kin]
 MOST_BARS = 500
+MOST_LIKE_EDITS = 200
 
 
 class PhraseNoteSerializer(serializers.Serializer[Any]):
@@ -303,7 +304,12 @@ class GestureSerializer(serializers.Serializer[Any]):
         required=False,
         help_text="copy: the bars to copy, each over one of `bars`; a single one over all",
     )
-    edit = EditSerializer(required=False, help_text="like: the edit that the others shall get too")
+    edits = ListOf(
+        child=EditSerializer(),
+        max_length=MOST_LIKE_EDITS,
+        required=False,
+        help_text="like: the edits, made together, that the others shall get too",
+    )
     letters = serializers.RegexField(
         r"^[RLB]{1,200}$",
         required=False,

@@ -175,7 +175,7 @@ def gesture_of(wish: dict[str, Any]) -> Gestured:
 
 GESTURES_BY_KIND: dict[str, Callable[[uuid.UUID, dict[str, Any]], Gestured]] = {
     "like": lambda pk, wish: LikeBars(
-        pk, edit=edit_from_json(wish["edit"]) if wish.get("edit") else None
+        pk, edits=tuple(edit_from_json(edit) for edit in wish.get("edits") or ())
     ),
     "phrase": lambda pk, wish: AsPhrase(pk, numbers=_bars(wish)),
     "copy": lambda pk, wish: CopyBars(

@@ -98,12 +98,12 @@ def test_an_edit_goes_to_every_bar_like_it(as_ada, ada_song):
         {"client_id": str(uuid.uuid4()), "edits": [edit]},
         format="json",
     )
-    answer = gesture(as_ada, ada_song, kind="like", edit=edit).json()
+    answer = gesture(as_ada, ada_song, kind="like", edits=[edit]).json()
     assert answer["words"] == "The same in bars 3 to 4"
     flams = [h.bar for h in load_transcription(ada_song).hits if h.ornament]
     assert flams == [1, 3, 4]
     assert len(load_transcription(ada_song).hits) == len(score.hits)
-    again = gesture(as_ada, ada_song, kind="like", edit=edit)
+    again = gesture(as_ada, ada_song, kind="like", edits=[edit])
     assert (again.status_code, again.json()["code"]) == (400, "invalid")
 
 

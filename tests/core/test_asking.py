@@ -1,6 +1,7 @@
 """What is asked for in a word becomes edits of notes: like bars, the phrase, copies, confirming."""
 
 from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -16,7 +17,7 @@ from orchesis.edits.ask import (
     phrase_gesture,
 )
 from orchesis.edits.edit import Edit
-from orchesis.edits.gesture import apply_gesture, explain_gesture
+from orchesis.edits.gesture import Gesture, apply_gesture, explain_gesture
 from orchesis.edits.threeway import MISSING, Clash, merged_value
 from orchesis.errors import InvalidTranscription
 from orchesis.form.edit import FormChange, changed
@@ -38,19 +39,38 @@ def test_the_same_goes_to_the_bars_that_played_the_same_before():
     edited = apply_gesture(BARS, copy_gesture(PIECE, [4], [1]))
     kick = first_kick(2)
     edit = Edit(kick, replace(kick, accent=True))
-    assert like_bars(PIECE, edit) == [1, 2, 3, 5, 6]
+    assert like_bars(PIECE, [edit]) == [1, 2, 3, 5, 6]
     after = PIECE.with_hits([h for h in PIECE.hits if h != kick] + [edit.after])
-    gesture = like_gesture(after, edit)
+    gesture = like_gesture(after, [edit])
     assert gesture.bars == (1, 3, 5, 6)
     assert gesture.words == "The same in 4 bars"
     assert edited[1] != BARS[1]
+
+
+def test_several_edits_go_to_like_bars_together():
+    """Another drum, a removal and a new note, as somebody mends a bar."""
+    hats = [hit for hit in BARS[2] if hit.instrument is Instrument.HIHAT_CLOSED][:2]
+    kick = first_kick(2)
+    edits = [
+        Edit(hats[0], replace(hats[0], instrument=Instrument.RIDE)),
+        Edit(hats[1], None),
+        Edit(None, replace(kick, position=Fraction(3, 8), settled=True)),
+    ]
+    made = apply_gesture(BARS, Gesture(tuple(edits)))
+    after = PIECE.with_hits([h for h in PIECE.hits if h.bar != 2] + list(made[2]))
+    gesture = like_gesture(after, edits)
+    assert gesture.bars == (1, 3, 5, 6)
+    changed = apply_gesture(BARS, gesture)
+    for number in gesture.bars:
+        places = {(hit.position, hit.instrument) for hit in changed[number]}
+        assert places == {(hit.position, hit.instrument) for hit in made[2]}
 
 
 def test_a_bar_outside_all_sections_is_like_no_other():
     bare = replace(PIECE, sections=())
     kick = first_kick(1)
     with pytest.raises(InvalidTranscription, match="no other bar"):
-        like_gesture(bare, Edit(kick, None))
+        like_gesture(bare, [Edit(kick, None)])
     with pytest.raises(InvalidTranscription, match="in no section"):
         phrase_gesture(bare, [1])
 

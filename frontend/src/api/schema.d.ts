@@ -2493,8 +2493,8 @@ export interface components {
             bars?: number[];
             /** @description copy: the bars to copy, each over one of `bars`; a single one over all */
             source_bars?: number[];
-            /** @description like: the edit that the others shall get too */
-            edit?: components["schemas"]["EditRequest"];
+            /** @description like: the edits, made together, that the others shall get too */
+            edits?: components["schemas"]["EditRequest"][];
             /** @description stick: the hands of the fill that ends in the one of `bars` */
             letters?: string;
             /**

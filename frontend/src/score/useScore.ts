@@ -58,7 +58,7 @@ export function useScore(songId: string, mayEdit: { readonly value: boolean } = 
   )
   const conflicts = ref<Conflict[]>([])
   /** The last single edit, which can go to the bars like its own. */
-  const lastEdit = shallowRef<EditValue | null>(null)
+  const lastEdits = shallowRef<readonly EditValue[]>([])
   const of = { params: { path: { song_id: songId } } }
   let retry: ReturnType<typeof setTimeout> | undefined
   /** The sending that is under way, so that whoever must wait for it can. */
@@ -125,7 +125,7 @@ export function useScore(songId: string, mayEdit: { readonly value: boolean } = 
     const shown = withEdits(score.value, edits)
     if (!shown) return false
     score.value = { ...shown, can_undo: true, can_redo: false }
-    lastEdit.value = edits.length === 1 ? edits[0]! : null
+    lastEdits.value = edits
     notice.value = ''
     waiting.value = [...waiting.value, { edits, words, client_id: newId() }]
     void send()
@@ -319,7 +319,7 @@ export function useScore(songId: string, mayEdit: { readonly value: boolean } = 
     fetchScore,
     make,
     gesture,
-    lastEdit,
+    lastEdits,
     conflicts,
     resolve,
     change,

@@ -16,15 +16,35 @@ from orchesis.groove.phrase import Phrase, find_phrases
 from orchesis.music.values import Transcription
 
 
-def like_gesture(song: Transcription, edit: Edit) -> Gesture:
-    """An edit that was made in one bar, in all bars that played the same before it.
+def like_gesture(song: Transcription, edits: Sequence[Edit]) -> Gesture:
+    """Edits that were made together, in all bars that played the same before them.
 
-    Raises InvalidTranscription where no other bar can take it.
+    Each edited bar has like bars of its own; what was edited itself is left as it is. Raises
+    InvalidTranscription where no other bar can take any of them.
     """
-    others = in_like_bars(song, edit, like_bars(song, edit))
-    if not others:
+    edited = {edit.bar for edit in edits}
+    found: list[Edit] = []
+    piece = song
+    for bar in sorted(edited):
+        mine = [edit for edit in edits if edit.bar == bar]
+        others = [number for number in like_bars(song, mine) if number not in edited]
+        for edit in mine:
+            there = in_like_bars(piece, edit, others)
+            found += there
+            piece = _with_edits(piece, there)
+    if not found:
         raise InvalidTranscription("no other bar like this one can take that change")
-    return Gesture(others, f"The same in {named([item.bar for item in others])}")
+    return Gesture(tuple(found), f"The same in {named([item.bar for item in found])}")
+
+
+def _with_edits(song: Transcription, edits: Sequence[Edit]) -> Transcription:
+    if not edits:
+        return song
+    changed = apply_gesture(
+        {edit.bar: song.hits_of(edit.bar) for edit in edits}, Gesture((*edits,))
+    )
+    rest = [hit for hit in song.hits if hit.bar not in changed]
+    return song.with_hits([*rest, *(hit for hits in changed.values() for hit in hits)])
 
 
 def phrase_gesture(song: Transcription, bars: Sequence[int]) -> Gesture:
@@ -70,23 +90,27 @@ def _sentence(words: str) -> str:
     return f"{words[:1].upper()}{words[1:]}"
 
 
-def like_bars(song: Transcription, edit: Edit) -> list[int]:
-    """The bars that played what the edited bar played before, in all sections of its letter."""
-    home = song.section_of(edit.bar)
+def like_bars(song: Transcription, edits: Sequence[Edit]) -> list[int]:
+    """The bars that played what the edited bar played before, in all sections of its letter.
+
+    edits : of one bar, in the order in which they were made.
+    """
+    number = edits[0].bar
+    home = song.section_of(number)
     if home is None:
         return []
     try:
-        bars = {edit.bar: song.hits_of(edit.bar)}
-        before = apply_gesture(bars, Gesture((inverse(edit),)))[edit.bar]
+        bars = {number: song.hits_of(number)}
+        before = apply_gesture(bars, Gesture(tuple(map(inverse, reversed(edits)))))[number]
     except InvalidTranscription:
-        before = song.hits_of(edit.bar)
-    others = [hit for hit in song.hits if hit.bar != edit.bar]
+        before = song.hits_of(number)
+    others = [hit for hit in song.hits if hit.bar != number]
     as_it_was = song.with_hits([*others, *before])
     alike = [s for s in song.sections if s is home or (home.mark and s.mark == home.mark)]
     bars_there = [bar for section in alike for bar in as_it_was.bars_in(section)]
     hits_there = [hit for section in alike for hit in as_it_was.hits_in(section)]
     for kind in kinds_of_bars(bars_there, hits_there):
-        if edit.bar in kind.bars:
+        if number in kind.bars:
             return list(kind.bars)
     return []
 

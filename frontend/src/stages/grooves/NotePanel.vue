@@ -194,7 +194,7 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
       >
         <span>As phrase</span><kbd>⇧ P</kbd>
       </button>
-      <button type="button" class="wide" :disabled="part.lastEdit.value === null" @click="notes.toLikeBars()">
+      <button type="button" class="wide" :disabled="part.lastEdits.value.length === 0" @click="notes.toLikeBars()">
         <span>Last change: like bars</span><kbd>⇧ Enter</kbd>
       </button>
     </div>

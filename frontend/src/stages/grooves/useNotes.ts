@@ -13,6 +13,8 @@ export const USUAL_VELOCITY = 84
 export const GHOST_VELOCITY = 34
 export const ACCENT_VELOCITY = 112
 
+const MOST_LIKE_EDITS = 200
+
 export const REASONS_TO_LEAVE_OUT = [
   'left out by ear',
   'it is the record’s delay',
@@ -25,7 +27,7 @@ const LIMB_OF: Partial<Record<Instrument, Limb>> = Object.fromEntries(
   LIMBS.flatMap((limb) => PLAYED_BY[limb].map((instrument) => [instrument, limb] as const)).reverse(),
 )
 
-type Part = Pick<ReturnType<typeof useScore>, 'score' | 'make' | 'gesture' | 'divideBeats' | 'lastEdit' | 'notice'>
+type Part = Pick<ReturnType<typeof useScore>, 'score' | 'make' | 'gesture' | 'divideBeats' | 'lastEdits' | 'notice'>
 
 /** `heardIn`: the title of the recording that is listened to or shaded, where it is not the song's own. */
 export function useNotes(stack: StackCursor, part: Part, heardIn: () => string = () => '') {
@@ -253,8 +255,9 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
   }
 
   async function toLikeBars(): Promise<void> {
-    const edit = part.lastEdit.value
-    if (edit) await part.gesture({ kind: 'like', edit })
+    const edits = part.lastEdits.value
+    if (edits.length > MOST_LIKE_EDITS) part.notice.value = `The same goes to like bars for up to ${MOST_LIKE_EDITS} notes at once.`
+    else if (edits.length) await part.gesture({ kind: 'like', edits: [...edits] })
     else part.notice.value = 'Change a note first: then the same goes to the bars like its own.'
   }
 
