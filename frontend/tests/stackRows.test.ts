@@ -3,7 +3,7 @@ import type { Phrase, PhraseNote, Section } from '@/api/client'
 import { RANGES, focusOn } from '@/engine/focus'
 import { passAt, passClock } from '@/engine/timeline'
 import { timeAt, throughBar } from '@/score/place'
-import { inferring, reviewing, withoutEcho } from '@/stages/grooves/offers'
+import { asPhrase, inferring, reviewing, withoutEcho } from '@/stages/grooves/offers'
 import { keptSame, stackRows } from '@/stages/grooves/stackRows'
 import type { BarPhrase } from '@/stages/grooves/useGrooves'
 import { bar, hit, score } from './composing'
@@ -97,6 +97,11 @@ describe('what is offered', () => {
     const ghost = hit('3/16', 'snare', { bar: 1 })
     const proposal = { kind: 'bass', words: '', hits: [hit('0', 'kick', { status: 'inferred' })] }
     expect(inferring(proposal)).toMatchObject({ words: '1 note inferred from the bass', edits: [{ before: null }] })
+    const typical = [
+      { position: '0', instrument: 'kick', standing: 'core' },
+      { position: '1/2', instrument: 'kick', standing: 'occasional' },
+    ]
+    expect(asPhrase(bar(1, [ghost]), typical)).toMatchObject({ added: 1, gone: [{ position: '3/16' }] })
     const gone = { why: 'extra' as const, words: 'Snare on 1', bars: [1], hits: [ghost] }
     const out = reviewing([bar(1, [ghost])], gone, false).edits
     expect(out).toMatchObject([{ before: { position: '3/16' }, after: { status: 'left_out', settled: true } }])

@@ -9,12 +9,13 @@ import ChoiceField from '@/base/ChoiceField.vue'
 import FoldedPart from '@/base/FoldedPart.vue'
 import { barsWords, laneOf, placeWords } from '@/score/place'
 import { useOpenSong } from '@/song/openSong'
+import { asPhrase } from './offers'
 import { useBarEvidence } from './useBarEvidence'
 import DivideBeat from './DivideBeat.vue'
 import { REASONS_TO_LEAVE_OUT } from './useNotes'
 import VoiceChange from './VoiceChange.vue'
 
-const { id, stack, notes, part } = useOpenSong()
+const { id, stack, notes, part, found } = useOpenSong()
 
 const STATUS_WORDS = { heard: '', inferred: 'inferred', doubtful: 'doubtful', left_out: 'left out' } as const
 const where = computed(() => {
@@ -71,6 +72,23 @@ const heard = computed(() => {
       drum: INSTRUMENT_NAMES[best?.instrument ?? hit.value!.instrument],
     }))
 })
+
+/** Which way "As phrase" goes, said before it goes. */
+const toPhrase = computed(() => {
+  const bars = (part.score.value?.bars ?? []).filter((bar) => stack.bars.value.includes(bar.number))
+  const each = bars.map((bar) => asPhrase(bar, found.phrases.value.get(bar.number)?.notes ?? []))
+  return { added: each.reduce((sum, one) => sum + one.added, 0), gone: each.flatMap((one) => one.gone) }
+})
+const phraseWords = computed(() => {
+  const { added, gone } = toPhrase.value
+  if (!added && !gone.length) return 'The bar is as the phrase already'
+  return `As phrase: ${[added && `adds ${added}`, gone.length && `leaves out ${gone.length}`].filter(Boolean).join(', ')}`
+})
+/** The notes that would go, lit in the stack while the button is pointed at. */
+function showPhrase(isShown: boolean): void {
+  const places = new Set(toPhrase.value.gone.map((hit) => `${hit.bar} ${hit.position} ${hit.instrument}`))
+  found.lit.value = isShown && places.size ? { words: phraseWords.value, places } : null
+}
 const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })
 </script>
 
@@ -188,8 +206,13 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
     <div class="does bars">
       <button type="button" @click="notes.confirmBars(true)"><span>Confirm</span><kbd>⇧ Y</kbd></button>
       <button
-        v-tooltip.left="'Make it as the phrase: what it has otherwise goes'"
+        v-tooltip.left="phraseWords"
         type="button"
+        :disabled="!toPhrase.added && !toPhrase.gone.length"
+        @pointerenter="showPhrase(true)"
+        @pointerleave="showPhrase(false)"
+        @focus="showPhrase(true)"
+        @blur="showPhrase(false)"
         @click="notes.asPhrase()"
       >
         <span>As phrase</span><kbd>⇧ P</kbd>
@@ -198,6 +221,7 @@ const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle:
         <span>Last change: like bars</span><kbd>⇧ Enter</kbd>
       </button>
     </div>
+    <p class="label" data-test="phrase-words">{{ phraseWords }}</p>
     <FoldedPart v-if="history.length" :heading="`Decided here: ${history.length}`">
       <p v-for="entry in history" :key="entry.at" class="label">
         {{ entry.words }}{{ entry.undone ? ' (taken back)' : '' }}<br />{{ entry.author }}, {{ when(entry.at) }}

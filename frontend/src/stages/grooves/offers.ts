@@ -46,6 +46,20 @@ export function answering(bars: readonly Bar[], question: Question, isThere: boo
   return { edits, words: `${edits.length} ${edits.length === 1 ? 'note' : 'notes'} ${isThere ? 'confirmed' : 'left out'}: ${what}` }
 }
 
+type Typical = { position: string; instrument: string; standing: string }
+
+/** What becomes of a bar that is made as its phrase: how many notes come, and which go. */
+export function asPhrase(bar: Bar, typical: readonly Typical[]): { added: number; gone: Hit[] } {
+  const place = (note: { position: string; instrument: string }) => `${note.position} ${note.instrument}`
+  const written = bar.hits.filter((hit) => hit.status !== 'left_out')
+  const here = new Set(written.map(place))
+  const wanted = new Set(typical.filter((note) => note.standing !== 'occasional').map(place))
+  return {
+    added: [...wanted].filter((note) => !here.has(note)).length,
+    gone: written.filter((hit) => !wanted.has(place(hit))),
+  }
+}
+
 /** The answer to a place of the list for the gig; a note that is missing is written, or settled as not played. */
 export function reviewing(bars: readonly Bar[], place: ReviewPlace, isThere: boolean): Offer {
   const decided = isThere
