@@ -204,7 +204,7 @@ describe('the Form stage', () => {
     open.form.name()
     open.form.rename('Solo')
     await nextTick()
-    expect(shown.find('[data-test=twins]').text()).toContain('Name the other with letter A')
+    expect(shown.find('[data-test=twins]').text()).toContain('Rename the other A section to Solo too?')
     await shown.find('[data-test=twins] button').trigger('click')
     expect(open.part.changeForm).toHaveBeenLastCalledWith({ kind: 'rename', first_bar: 1, label: 'Solo', twins: true })
     expect(shown.find('[data-test=twins]').exists()).toBe(false)

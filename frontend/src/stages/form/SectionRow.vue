@@ -100,9 +100,10 @@ watch(
       />
     </div>
     <p v-if="asksTwins" class="words twins" role="gridcell" data-test="twins">
-      Name {{ cursor.twins.value.length === 1 ? 'the other' : `the ${cursor.twins.value.length} others` }}
-      with letter {{ section.mark }} {{ section.label }} too?
-      <button type="button" class="act" @click="cursor.renameTwins(true)">Name all</button>
+      Rename
+      {{ cursor.twins.value.length === 1 ? `the other ${section.mark} section` : `the ${cursor.twins.value.length} other ${section.mark} sections` }}
+      to {{ cursor.renamed.value?.label }} too?
+      <button type="button" class="act" @click="cursor.renameTwins(true)">Rename all</button>
       <button type="button" class="act" @click="cursor.renameTwins(false)">Only this</button>
     </p>
     <p v-else class="words" role="gridcell">

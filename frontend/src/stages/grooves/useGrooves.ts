@@ -65,12 +65,13 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
   }, LOOK_MS)
 
   const shadeSource = ref(OWN_RECORDING)
-  /** Evidence rests on the grid alone: it is fetched anew when the bars are, or the source is. */
+  /** Evidence rests on the grid alone: it is fetched anew when bars or their divisions change, or the source. */
   const spans = computed(() => {
     const bars = score.value?.bars ?? []
-    const grid = `${bars.length} ${bars[0]?.start} ${bars.at(-1)?.end}`
     return Array.from({ length: Math.ceil(bars.length / SHADES_AT_ONCE) }, (_, index) => {
       const some = bars.slice(index * SHADES_AT_ONCE, (index + 1) * SHADES_AT_ONCE)
+      const cells = some.map((bar) => bar.cells.length).join(' ')
+      const grid = `${bars.length} ${bars[0]?.start} ${bars.at(-1)?.end} ${cells}`
       return { grid, first: some[0]!.number, last: some.at(-1)!.number }
     })
   })
