@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from orchesis.fills.find import find_fills
 from orchesis.form.compare import compare_sections, form_notes, phrase_lengths
 from orchesis.form.describe import describe_bars
-from orchesis.form.label import letters
+from orchesis.form.label import in_alphabetical_order, letters
 from orchesis.form.sections import find_sections
 from orchesis.form.segment import divide, events
 from orchesis.music.instruments import Instrument
@@ -229,3 +229,20 @@ def test_a_division_is_the_best_of_all():
     best = min(every, key=cost)
     assert divide(described, np.zeros(10)).starts == best
     assert Fraction(best[1], 4) == 1
+
+
+@pytest.mark.parametrize(
+    ("labels", "marks", "expected"),
+    [
+        (["Intro", "B 1", "B 2"], "ABB", (["Intro", "A 1", "A 2"], ["B", "A", "A"])),
+        (["A", "B", "Outro"], "ABC", (["A", "B", "Outro"], ["A", "B", "C"])),
+        (["Intro", "Verse 1", "Chorus"], "ABC", (["Intro", "Verse 1", "Chorus"], ["A", "B", "C"])),
+        (
+            ["Intro", "C", "Break", "D"],
+            "ACBD",
+            (["Intro", "A", "Break", "B"], ["C", "A", "D", "B"]),
+        ),
+    ],
+)
+def test_letters_that_are_names_begin_with_a(labels, marks, expected):
+    assert in_alphabetical_order(labels, list(marks)) == expected

@@ -144,6 +144,23 @@ def names(described: BarsDescribed, sections: Sequence[range], marks: Sequence[s
     return result
 
 
+def in_alphabetical_order(
+    labels: Sequence[str], marks: Sequence[str]
+) -> tuple[list[str], list[str]]:
+    """Labels and letters such that the sections that are called by a letter begin with A.
+
+    An intro or a break has a letter too, which is not its name: it comes after those that are.
+    """
+    called = [mark for label, mark in zip(labels, marks, strict=True) if label.split()[0] == mark]
+    order = list(dict.fromkeys([*called, *marks]))
+    new = dict(zip(order, sorted(order, key=lambda mark: (len(mark), mark)), strict=True))
+    relabelled = [
+        " ".join([new[mark], *label.split()[1:]]) if label.split()[0] == mark else label
+        for label, mark in zip(labels, marks, strict=True)
+    ]
+    return relabelled, [new[mark] for mark in marks]
+
+
 SILENT_BELOW = 0.25
 """Times the strokes of the fullest section: less is a break."""
 

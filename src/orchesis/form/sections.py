@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from orchesis.fills.find import fill_shares, find_fills
 from orchesis.form.describe import describe_bars, through_stops
-from orchesis.form.label import bar_likeness, letters, names
+from orchesis.form.label import bar_likeness, in_alphabetical_order, letters, names
 from orchesis.form.segment import divide
 from orchesis.listening.ear import Heard
 from orchesis.music.values import Bar, Fill, Hit, Section
@@ -37,7 +37,7 @@ def find_sections(
         spans[-2:] = [range(spans[-2].start, spans[-1].stop)]
     fills = find_fills(bars, hits, spans)
     marks = letters(likeness, spans)
-    labels = names(described, spans, marks)
+    labels, marks = in_alphabetical_order(names(described, spans, marks), marks)
     sections = tuple(
         section_of(label, mark, [bars[i] for i in span])
         for label, mark, span in zip(labels, marks, spans, strict=True)
