@@ -41,7 +41,11 @@ def swing_from_phases(phases: Sequence[float]) -> Feel:
     if swung and len(late) > SHUFFLED_SHARE * len(early):
         return Feel(swing_8=_ratio(float(np.median(late))), swing_16=None)
     swing_8 = _ratio(float(np.median(middle))) if len(middle) >= FEWEST_PAIRS else None
-    if len(late) >= FEWEST_PAIRS and len(late) > len(early) / 2:
+    sixteenths = int(
+        (((place > 0.18) & (place <= 0.27)) | ((place >= 0.72) & (place < 0.90))).sum()
+    )
+    thirds = len(late) + len(early)
+    if len(late) >= FEWEST_PAIRS and len(late) > len(early) / 2 and thirds > sixteenths:
         # Strokes on both thirds are triplets; sixteenths that swing come after the first and late
         # after the middle.
         return Feel(swing_8=swing_8, swing_16=None)
