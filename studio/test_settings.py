@@ -25,3 +25,4 @@ CELERY_TASK_EAGER_PROPAGATES = True
 GUESSES = {"address": 10**9, "account": 10**9, "device": 10**9, "sign-up": 10**9}
 FILE_UPLOAD_TEMP_DIR = str(_folder("uploads"))
 ROOM_KEPT_BYTES = 0
+MIDDLEWARE = ["tests.contract.ContractMiddleware", *MIDDLEWARE]

@@ -24,7 +24,7 @@ from rest_framework.views import APIView
 from studio.actions import accounts as act
 from studio.actions.quotas import used_by
 from studio.api.access import own_user
-from studio.api.downloads import being_made, saved_as
+from studio.api.downloads import MAYBE_LATER, being_made, saved_as
 from studio.api.ranges import stored_file
 from studio.api.session import too_many
 from studio.api.validation import validated_body
@@ -190,7 +190,7 @@ class PasswordView(APIView):
 class SessionsView(APIView):
     """Where one is signed in."""
 
-    @extend_schema(responses=AccountSerializer, operation_id="account_sign_out_elsewhere")
+    @extend_schema(responses={200: AccountSerializer}, operation_id="account_sign_out_elsewhere")
     def delete(self, request: Request) -> Response:
         """Sign out everywhere but here."""
         _not_the_demo(request)
@@ -201,7 +201,9 @@ class SessionsView(APIView):
 class ExportView(APIView):
     """All that is one's own."""
 
-    @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="account_export")
+    @extend_schema(
+        responses={200: OpenApiTypes.BINARY, **MAYBE_LATER}, operation_id="account_export"
+    )
     def get(self, request: Request) -> HttpResponseBase:
         """As one ZIP file: songs as bundles, the log, the account. 202 while it is packed."""
         path = act.find_export(own_user(request))

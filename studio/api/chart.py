@@ -31,7 +31,7 @@ from studio.api.chart_serializers import (
     chart_options,
 )
 from studio.api.concurrency import ConcurrencyLimited
-from studio.api.downloads import being_made, saved_as
+from studio.api.downloads import MAYBE_LATER, being_made, saved_as
 from studio.api.ranges import stored_file
 from studio.api.serializers import EditedSerializer
 from studio.api.uploads import need_file
@@ -89,7 +89,7 @@ class PartFileView(ConcurrencyLimited, APIView):
 
     parser_classes = [MultiPartParser]
 
-    @extend_schema(request=PartFileSerializer, responses=ComparedSerializer)
+    @extend_schema(request=PartFileSerializer, responses={200: ComparedSerializer, **MAYBE_LATER})
     def post(self, request: Request, song_id: uuid.UUID) -> Response:
         """Compare it with the song, lined up with its bars; take it over where that is wished.
 
@@ -135,7 +135,9 @@ class BundleView(APIView):
 class FileView(ForLinks):
     """Files to download."""
 
-    @extend_schema(responses={200: OpenApiTypes.BINARY}, parameters=[ChartOptionsSerializer])
+    @extend_schema(
+        responses={200: OpenApiTypes.BINARY, **MAYBE_LATER}, parameters=[ChartOptionsSerializer]
+    )
     def get(self, request: Request, song_id: uuid.UUID, name: str) -> HttpResponseBase:
         """One of the chart's files; 202 while a print is being made: ask again in a second."""
         song = scored_song(request, song_id, Role.LINK)

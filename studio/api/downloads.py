@@ -8,9 +8,15 @@ from django.http.response import HttpResponseBase
 from django.utils.http import content_disposition_header
 from rest_framework.response import Response
 
+from studio.api.serializers import BeingMadeSerializer
+
 # Control and direction signs, and what some system or other forbids in names.
 NO_NAME = re.compile('[\x00-\x1f\x7f/\\\\:*?"<>|\u202a-\u202e\u2066-\u2069]+')
 LONGEST = 120
+
+
+MAYBE_LATER = {202: BeingMadeSerializer}
+"""For the schema of what may have to be made first, see `being_made`."""
 
 
 def being_made() -> Response:

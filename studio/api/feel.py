@@ -13,7 +13,7 @@ from rest_framework.views import APIView
 
 from studio.actions.preparing import is_being_prepared
 from studio.api.access import scored_song
-from studio.api.downloads import being_made
+from studio.api.downloads import MAYBE_LATER, being_made
 from studio.api.ranges import kept_answer
 from studio.api.serializers import INSTRUMENTS
 from studio.values.page import feel_page
@@ -132,7 +132,7 @@ class MeasuredFeelSerializer(serializers.Serializer[Any]):
 class FeelView(APIView):
     """How a song is played."""
 
-    @extend_schema(responses=MeasuredFeelSerializer)
+    @extend_schema(responses={200: MeasuredFeelSerializer, **MAYBE_LATER})
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """Pocket, swing, pace, dynamics and sound, each with how sure it is."""
         song = scored_song(request, song_id)

@@ -60,7 +60,7 @@ class WaySerializer(serializers.Serializer[Any]):
     rudiment = serializers.CharField()
 
 
-class ProblemSerializer(serializers.Serializer[Any]):
+class PlayabilityProblemSerializer(serializers.Serializer[Any]):
     """What one player cannot play, and what he plays instead."""
 
     kind = serializers.ChoiceField(choices=[(kind.value, kind.value) for kind in Kind])
@@ -104,7 +104,7 @@ class ToldFillSerializer(serializers.Serializer[Any]):
     kinship = serializers.ChoiceField(choices=[(kind.value, kind.value) for kind in Kinship])
     kinship_words = serializers.CharField()
     ways = WaySerializer(many=True)
-    problems = ProblemSerializer(many=True)
+    problems = PlayabilityProblemSerializer(many=True)
 
 
 class FillFamilySerializer(serializers.Serializer[Any]):
@@ -118,7 +118,7 @@ class OnKitSerializer(serializers.Serializer[Any]):
     """What the whole song asks of one player on the kit that it is for."""
 
     words = serializers.ListField(child=serializers.CharField())
-    problems = ProblemSerializer(many=True)
+    problems = PlayabilityProblemSerializer(many=True)
 
 
 class FillsSerializer(serializers.Serializer[Any]):

@@ -22,7 +22,7 @@ from studio.actions.practice_list import put_on_list
 from studio.actions.preparing import is_being_prepared
 from studio.api.access import own_song, own_user, scored_access, scored_song
 from studio.api.answers import performed
-from studio.api.downloads import being_made
+from studio.api.downloads import MAYBE_LATER, being_made
 from studio.api.fill_serializers import (
     ExerciseSerializer,
     FillAskedSerializer,
@@ -50,7 +50,7 @@ from studio.values.stored import load_transcription
 class FillsView(APIView):
     """The fills of a song."""
 
-    @extend_schema(responses=FillsSerializer, parameters=[FillsOfSerializer])
+    @extend_schema(responses={200: FillsSerializer, **MAYBE_LATER}, parameters=[FillsOfSerializer])
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """Every fill in words, its family, its stickings and what each costs."""
         song = scored_song(request, song_id)

@@ -34,7 +34,7 @@ from studio.actions.notes import (
 from studio.actions.preparing import is_being_prepared
 from studio.api.access import own_user, scored_song
 from studio.api.answers import as_json, performed
-from studio.api.downloads import being_made
+from studio.api.downloads import MAYBE_LATER, being_made
 from studio.api.groove_serializers import (
     ChainOfSerializer,
     ChainSerializer,
@@ -71,7 +71,7 @@ from studio.values.stored import load_transcription
 class GroovesView(APIView):
     """What is found about the grooves."""
 
-    @extend_schema(responses=GroovesSerializer)
+    @extend_schema(responses={200: GroovesSerializer, **MAYBE_LATER})
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """Phrases, changes, like bars, variants, echo suspects, what may be inferred."""
         song = scored_song(request, song_id)

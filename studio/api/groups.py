@@ -17,7 +17,7 @@ from studio.actions.action import NotYours
 from studio.actions.prints import printed_sheet
 from studio.actions.sharing import make_link, revoke_link
 from studio.api.access import own_user
-from studio.api.downloads import being_made, saved_as
+from studio.api.downloads import MAYBE_LATER, being_made, saved_as
 from studio.api.group_serializers import (
     AssignmentSerializer,
     ClassAssignmentSerializer,
@@ -235,7 +235,7 @@ class GroupLinkView(APIView):
 class SheetView(APIView):
     """The band sheet on paper."""
 
-    @extend_schema(responses={200: OpenApiTypes.BINARY}, operation_id="groups_sheet")
+    @extend_schema(responses={200: OpenApiTypes.BINARY, **MAYBE_LATER}, operation_id="groups_sheet")
     def get(self, request: Request, group_id: int) -> HttpResponseBase:
         """The road map of each song of the list, a page each, in one PDF; 202 until it is made."""
         group = own_group(request, group_id)

@@ -47,10 +47,21 @@ class SignUpSerializer(CredentialsSerializer):
 
 
 class ProblemSerializer(serializers.Serializer[Any]):
-    """What went wrong."""
+    """What went wrong, and what to do.
+
+    bars: a conflict is about these. song: it is the same recording as that of this song.
+    """
 
     code = serializers.CharField()
     detail = serializers.CharField()
+    bars = serializers.ListField(child=serializers.IntegerField(), required=False)
+    song = serializers.UUIDField(required=False)
+
+
+class BeingMadeSerializer(serializers.Serializer[Any]):
+    """A worker makes it now: ask again in a second."""
+
+    state = serializers.ChoiceField(choices=[("making", "making")])
 
 
 class RunSerializer(serializers.Serializer[Any]):

@@ -29,7 +29,7 @@ from studio.actions.sharing import (
 )
 from studio.api.access import Access, access, keep_link, own_song, own_user, scored_song
 from studio.api.chart_serializers import ChartOptionsSerializer, chart_options
-from studio.api.downloads import being_made, saved_as
+from studio.api.downloads import MAYBE_LATER, being_made, saved_as
 from studio.api.ranges import stored_file
 from studio.api.serializers import EditionSerializer
 from studio.api.sharing_serializers import (
@@ -127,7 +127,7 @@ class StaticView(APIView):
     """The chart and its player as a folder."""
 
     @extend_schema(
-        responses={200: OpenApiTypes.BINARY},
+        responses={200: OpenApiTypes.BINARY, **MAYBE_LATER},
         parameters=[ChartOptionsSerializer],
         operation_id="songs_static",
     )

@@ -26,7 +26,7 @@ from studio.actions.notes import EditBars
 from studio.actions.preparing import is_being_prepared
 from studio.api.access import Access, ForLinks, access, heard_song, own_song, own_user, scored_song
 from studio.api.answers import edited_values, performed
-from studio.api.downloads import being_made
+from studio.api.downloads import MAYBE_LATER, being_made
 from studio.api.ranges import kept_answer, stored_file
 from studio.api.serializers import (
     ClickSerializer,
@@ -138,7 +138,7 @@ class ListenView(APIView):
 class ScoreView(ForLinks):
     """The written part."""
 
-    @extend_schema(responses=ScoreSerializer)
+    @extend_schema(responses={200: ScoreSerializer, **MAYBE_LATER})
     def get(self, request: Request, song_id: uuid.UUID) -> HttpResponseBase:
         """All that the song page shows, the same for everybody who may see it."""
         song = scored_song(request, song_id, Role.LINK)

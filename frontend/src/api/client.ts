@@ -15,6 +15,7 @@ export type Hit = components['schemas']['Hit']
 export type Cell = components['schemas']['Cell']
 export type Section = components['schemas']['Section']
 export type Source = components['schemas']['Source']
+type BeingMade = components['schemas']['BeingMade']
 export type BeatNotation = components['schemas']['BeatNotationEnum']
 export type DivisionWish = components['schemas']['DivisionRequest']
 export type FormChange = components['schemas']['FormChangeRequest']
@@ -167,15 +168,22 @@ export function problemOf(
 type Answer<T> = { data?: T; error?: unknown; response: Response }
 
 /** The data of an answer, or a Problem thrown. */
-export async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
+export async function taken<T>(call: Promise<Answer<T>>): Promise<Exclude<T, BeingMade>> {
   let answer: Answer<T>
   try {
     answer = await call
   } catch {
     throw new Problem('offline', 'Orchesis does not answer. Is it still running?')
   }
-  if (answer.response.ok) return answer.data as T
+  const { data } = answer
+  if (isBeingMade(data)) throw new Problem('busy', 'This takes longer than usual. Try again in a minute.')
+  if (answer.response.ok) return data as Exclude<T, BeingMade>
   throw problemOf(answer.response.status, answer.error as { code?: string; detail?: string } | undefined)
+}
+
+/** Asked for again and again, and still not there. */
+function isBeingMade(data: unknown): data is BeingMade {
+  return (data as BeingMade | undefined)?.state === 'making'
 }
 
 /** Upload with progress, which fetch cannot report. */

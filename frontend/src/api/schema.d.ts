@@ -2005,6 +2005,15 @@ export interface components {
         BeatNotationRequest: {
             notation: components["schemas"]["BeatNotationEnum"];
         };
+        /** @description A worker makes it now: ask again in a second. */
+        BeingMade: {
+            state: components["schemas"]["BeingMadeStateEnum"];
+        };
+        /**
+         * @description * `making` - making
+         * @enum {string}
+         */
+        BeingMadeStateEnum: "making";
         /** @enum {unknown} */
         BlankEnum: "";
         /** @description What ears have had today, and what to take care of. */
@@ -3103,7 +3112,7 @@ export interface components {
         /** @description What the whole song asks of one player on the kit that it is for. */
         OnKit: {
             words: string[];
-            problems: components["schemas"]["Problem"][];
+            problems: components["schemas"]["PlayabilityProblem"][];
         };
         /** @description A browser in which one is signed in. */
         OpenSession: {
@@ -3266,6 +3275,22 @@ export interface components {
             steps: components["schemas"]["Step"][];
             variation: components["schemas"]["Choice"][];
         };
+        /** @description What one player cannot play, and what he plays instead. */
+        PlayabilityProblem: {
+            kind: components["schemas"]["PlayabilityProblemKindEnum"];
+            bar: number;
+            position: string;
+            words: string;
+            remedy: string;
+        };
+        /**
+         * @description * `hands` - hands
+         *     * `feet` - feet
+         *     * `pedal` - pedal
+         *     * `reach` - reach
+         * @enum {string}
+         */
+        PlayabilityProblemKindEnum: "hands" | "feet" | "pedal" | "reach";
         /** @description What was written in the passes that were played, and what was played. */
         PlayedRequest: {
             wanted: components["schemas"]["WantedRequest"][];
@@ -3341,22 +3366,18 @@ export interface components {
             name: string;
             bar: number;
         };
-        /** @description What one player cannot play, and what he plays instead. */
-        Problem: {
-            kind: components["schemas"]["ProblemKindEnum"];
-            bar: number;
-            position: string;
-            words: string;
-            remedy: string;
-        };
         /**
-         * @description * `hands` - hands
-         *     * `feet` - feet
-         *     * `pedal` - pedal
-         *     * `reach` - reach
-         * @enum {string}
+         * @description What went wrong, and what to do.
+         *
+         *     bars: a conflict is about these. song: it is the same recording as that of this song.
          */
-        ProblemKindEnum: "hands" | "feet" | "pedal" | "reach";
+        Problem: {
+            code: string;
+            detail: string;
+            bars?: number[];
+            /** Format: uuid */
+            song?: string;
+        };
         /** @description How far somebody is. */
         Progress: {
             standing: components["schemas"]["ProgressStandingEnum"];
@@ -4006,7 +4027,7 @@ export interface components {
             kinship: components["schemas"]["KinshipEnum"];
             kinship_words: string;
             ways: components["schemas"]["Way"][];
-            problems: components["schemas"]["Problem"][];
+            problems: components["schemas"]["PlayabilityProblem"][];
         };
         /** @description A tempo in beats a minute, and how they are counted. */
         TypedTempoRequest: {
@@ -4142,6 +4163,14 @@ export interface operations {
                     "application/json": components["schemas"]["Account"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     account_partial_update: {
@@ -4165,6 +4194,14 @@ export interface operations {
                     "application/json": components["schemas"]["Account"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     account_export: {
@@ -4182,6 +4219,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4206,6 +4259,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     account_remove_create: {
@@ -4228,6 +4289,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     account_sign_out_elsewhere: {
@@ -4239,12 +4308,21 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Account"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4263,6 +4341,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Group"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4288,6 +4374,14 @@ export interface operations {
                     "application/json": components["schemas"]["Group"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_one: {
@@ -4309,6 +4403,14 @@ export interface operations {
                     "application/json": components["schemas"]["Group"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_destroy: {
@@ -4328,6 +4430,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4354,6 +4464,14 @@ export interface operations {
                     "application/json": components["schemas"]["Group"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_given: {
@@ -4373,6 +4491,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClassAssignment"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4400,6 +4526,14 @@ export interface operations {
                     "application/json": components["schemas"]["Assignment"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_given_destroy: {
@@ -4420,6 +4554,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4446,6 +4588,14 @@ export interface operations {
                     "application/json": components["schemas"]["Invitation"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_invitations_destroy: {
@@ -4467,6 +4617,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_links: {
@@ -4486,6 +4644,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Link"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4513,6 +4679,14 @@ export interface operations {
                     "application/json": components["schemas"]["Link"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_links_destroy: {
@@ -4534,6 +4708,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_members_destroy: {
@@ -4554,6 +4736,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4581,6 +4771,14 @@ export interface operations {
                     "application/json": components["schemas"]["Group"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_sheet: {
@@ -4600,6 +4798,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4627,6 +4841,14 @@ export interface operations {
                     "application/json": components["schemas"]["Group"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_songs_create: {
@@ -4652,6 +4874,14 @@ export interface operations {
                     "application/json": components["schemas"]["Group"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_songs_destroy: {
@@ -4673,6 +4903,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_wishes: {
@@ -4692,6 +4930,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Wish"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4719,6 +4965,14 @@ export interface operations {
                     "application/json": components["schemas"]["Wish"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_wishes_destroy: {
@@ -4739,6 +4993,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4766,6 +5028,14 @@ export interface operations {
                     "application/json": components["schemas"]["Wish"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_wishes_vote_update: {
@@ -4788,6 +5058,14 @@ export interface operations {
                     "application/json": components["schemas"]["Wish"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     groups_unvote: {
@@ -4808,6 +5086,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4832,6 +5118,14 @@ export interface operations {
                     "application/json": components["schemas"]["Group"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     kits_list: {
@@ -4849,6 +5143,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kit"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4872,6 +5174,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kit"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4899,6 +5209,14 @@ export interface operations {
                     "application/json": components["schemas"]["Kit"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     kits_destroy: {
@@ -4918,6 +5236,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4942,6 +5268,14 @@ export interface operations {
                     "application/json": components["schemas"]["Latency"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     mails: {
@@ -4961,6 +5295,14 @@ export interface operations {
                     "application/json": components["schemas"]["Mail"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     rhythms_list: {
@@ -4978,6 +5320,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnRhythm"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5000,6 +5350,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     session_retrieve: {
@@ -5017,6 +5375,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5038,6 +5404,14 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     session_demo_create: {
@@ -5055,6 +5429,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5079,6 +5461,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     session_forgot_create: {
@@ -5100,6 +5490,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5123,6 +5521,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     session_sign_in_create: {
@@ -5144,6 +5550,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5169,6 +5583,14 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     shared_create: {
@@ -5190,6 +5612,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Shared"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5230,6 +5660,14 @@ export interface operations {
                     "application/json": components["schemas"]["Shelf"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_list: {
@@ -5247,6 +5685,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Song"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5272,6 +5718,14 @@ export interface operations {
                     "application/json": components["schemas"]["Song"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_retrieve: {
@@ -5293,6 +5747,14 @@ export interface operations {
                     "application/json": components["schemas"]["Song"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_destroy: {
@@ -5312,6 +5774,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5338,6 +5808,14 @@ export interface operations {
                     "application/json": components["schemas"]["Song"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_audio_retrieve: {
@@ -5357,6 +5835,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5379,6 +5865,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5406,6 +5900,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_bars_even_out_create: {
@@ -5429,6 +5931,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5456,6 +5966,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_bundle_retrieve: {
@@ -5475,6 +5993,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5578,6 +6104,14 @@ export interface operations {
                     "application/json": components["schemas"]["Chart"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_clicks_list: {
@@ -5600,6 +6134,14 @@ export interface operations {
                     "application/json": components["schemas"]["Click"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_comments: {
@@ -5619,6 +6161,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comment"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5646,6 +6196,14 @@ export interface operations {
                     "application/json": components["schemas"]["Comment"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_comments_destroy: {
@@ -5666,6 +6224,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5693,6 +6259,14 @@ export interface operations {
                     "application/json": components["schemas"]["Comment"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_confirm_create: {
@@ -5716,6 +6290,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5743,6 +6325,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_division_create: {
@@ -5766,6 +6356,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5793,6 +6391,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_editions_create: {
@@ -5818,6 +6424,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edition"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_editions_destroy: {
@@ -5837,6 +6451,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5861,6 +6483,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5888,6 +6518,14 @@ export interface operations {
                     "application/json": components["schemas"]["Shade"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_evidence_of_bar: {
@@ -5910,6 +6548,14 @@ export interface operations {
                     "application/json": components["schemas"]["Evidence"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_feel_retrieve: {
@@ -5929,6 +6575,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuredFeel"];
+                };
+            };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6031,6 +6693,22 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_fills_retrieve: {
@@ -6059,6 +6737,22 @@ export interface operations {
                     "application/json": components["schemas"]["Fills"];
                 };
             };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_fills_create: {
@@ -6084,6 +6778,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_fill_elsewhere: {
@@ -6104,6 +6806,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FillElsewhere"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6128,6 +6838,14 @@ export interface operations {
                     "application/json": components["schemas"]["Exercise"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_fill_staff: {
@@ -6150,6 +6868,14 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6177,6 +6903,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_gestures_create: {
@@ -6202,6 +6936,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_grooves_retrieve: {
@@ -6221,6 +6963,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Grooves"];
+                };
+            };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6248,6 +7006,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_heard_again_retrieve: {
@@ -6267,6 +7033,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeardAgain"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6290,6 +7064,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_heard_again_destroy: {
@@ -6309,6 +7091,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -6335,6 +7125,14 @@ export interface operations {
                     "application/json": components["schemas"]["Present"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_history_list: {
@@ -6357,6 +7155,14 @@ export interface operations {
                     "application/json": components["schemas"]["HistoryEntry"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_kin_retrieve: {
@@ -6377,6 +7183,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kin"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6404,6 +7218,14 @@ export interface operations {
                     "application/json": components["schemas"]["Chain"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_kit: {
@@ -6423,6 +7245,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KitChoice"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6450,6 +7280,14 @@ export interface operations {
                     "application/json": components["schemas"]["KitChoice"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_links_list: {
@@ -6469,6 +7307,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Link"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6496,6 +7342,14 @@ export interface operations {
                     "application/json": components["schemas"]["Link"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_links_destroy: {
@@ -6517,6 +7371,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_listening_create: {
@@ -6536,6 +7398,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6559,6 +7429,14 @@ export interface operations {
                     "application/json": components["schemas"]["Run"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_mine_retrieve: {
@@ -6578,6 +7456,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mine"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6679,6 +7565,22 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_part_file_create: {
@@ -6702,6 +7604,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6729,6 +7647,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_peaks_retrieve: {
@@ -6750,6 +7676,14 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_people: {
@@ -6769,6 +7703,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["People"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6796,6 +7738,14 @@ export interface operations {
                     "application/json": components["schemas"]["People"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_people_leave: {
@@ -6815,6 +7765,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -6836,6 +7794,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -6859,6 +7825,14 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice: {
@@ -6880,6 +7854,14 @@ export interface operations {
                     "application/json": components["schemas"]["Overview"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice_list: {
@@ -6899,6 +7881,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PracticeItem"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6926,6 +7916,14 @@ export interface operations {
                     "application/json": components["schemas"]["PracticeItem"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice_list_destroy: {
@@ -6946,6 +7944,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -6972,6 +7978,14 @@ export interface operations {
                     "application/json": components["schemas"]["Overview"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice_log_destroy: {
@@ -6992,6 +8006,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     "songs_practice_log.csv_retrieve": {
@@ -7011,6 +8033,14 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7038,6 +8068,14 @@ export interface operations {
                     "application/json": components["schemas"]["MixState"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice_mixes_retrieve: {
@@ -7058,6 +8096,14 @@ export interface operations {
                 };
                 content: {
                     "audio/mpeg": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7083,6 +8129,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -7113,6 +8167,14 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice_plans_update: {
@@ -7139,6 +8201,14 @@ export interface operations {
                     "application/json": components["schemas"]["KeptPlan"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice_plans_destroy: {
@@ -7159,6 +8229,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -7185,6 +8263,14 @@ export interface operations {
                     "application/json": components["schemas"]["Comparison"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_practice_stand_in_create: {
@@ -7208,6 +8294,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Strokes"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7236,6 +8330,14 @@ export interface operations {
                     "application/json": components["schemas"]["Pass"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_reading_retrieve: {
@@ -7257,6 +8359,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Score"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7284,6 +8394,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_redo_create: {
@@ -7305,6 +8423,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_relisten_retrieve: {
@@ -7324,6 +8450,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Relisten"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7349,6 +8483,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnRhythm"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7381,6 +8523,14 @@ export interface operations {
                     "application/json": components["schemas"]["Saying"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_score_retrieve: {
@@ -7402,6 +8552,22 @@ export interface operations {
                     "application/json": components["schemas"]["Score"];
                 };
             };
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeingMade"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     sources_list: {
@@ -7421,6 +8587,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Source"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7448,6 +8622,14 @@ export interface operations {
                     "application/json": components["schemas"]["Source"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_sources_destroy: {
@@ -7469,6 +8651,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_sources_audio_retrieve: {
@@ -7489,6 +8679,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7513,6 +8711,14 @@ export interface operations {
                     "application/json": components["schemas"]["Source"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_sources_line_up_create: {
@@ -7533,6 +8739,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Source"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7560,6 +8774,14 @@ export interface operations {
                     "application/json": components["schemas"]["Tags"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_taps_create: {
@@ -7583,6 +8805,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7610,6 +8840,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     songs_undo_create: {
@@ -7631,6 +8869,14 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     to_practise: {
@@ -7648,6 +8894,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MineToPractise"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
