@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from drf_spectacular.openapi import AutoSchema
 
@@ -12,7 +12,10 @@ from studio.api.serializers import ProblemSerializer
 class OperationSchema(AutoSchema):
     """An operation's answers, errors among them (`problems.handle`)."""
 
-    def _get_response_bodies(self, direction: str = "response") -> dict[str, Any]:
+    def _get_response_bodies(
+        self, direction: Literal["request", "response"] = "response"
+    ) -> dict[str, Any]:
         bodies = dict(super()._get_response_bodies(direction))
-        bodies["default"] = self._get_response_for_code(ProblemSerializer, "default")
+        made = self._get_response_for_code(ProblemSerializer, "default")  # type: ignore[no-untyped-call]
+        bodies["default"] = made
         return bodies
