@@ -188,6 +188,14 @@ def test_a_ladder_climbs_from_between_a_half_and_two_thirds_a_little_beyond_the_
     assert all(later <= earlier + 1e-9 for earlier, later in pairwise(steps[:-1]))
 
 
+def test_a_backbeat_alone_needs_no_ten_rungs():
+    groove = made([ROCK])
+    assert len(ladder(groove, 1).rungs) == 4
+    counts = [len(ladder(groove, hard).rungs) for hard in range(1, 11)]
+    assert counts == sorted(counts)
+    assert counts[-1] == 10
+
+
 def test_what_is_harder_begins_slower_and_a_new_layer_falls_back():
     assert start_share(1) == pytest.approx(2 / 3)
     assert start_share(10) == pytest.approx(1 / 2)

@@ -18,8 +18,12 @@ from orchesis.practice.material import Material
 
 EASY_START, HARD_START = 2 / 3, 1 / 2
 BEYOND = 1.04
-APPROACH = 0.3
-"""Share of what is left to the top that a rung climbs."""
+FEWEST_STEPS, MOST_STEPS = 2, 8
+"""From the start to the tempo of the record, for the easiest and the hardest: a backbeat alone needs
+no ten rungs."""
+
+SHRINKING = 1.6
+"""Steps shrink towards the top, where each is felt; 1 would make them even."""
 
 SMALLEST_RUNG = 0.02
 FALL_BACK = 0.85
@@ -68,17 +72,23 @@ def ladder(
     if with_layer_after:
         # What was reached without the new layer counts for something, but never all of it.
         start = min(max(start, with_layer_after * FALL_BACK * start), FALL_BACK)
-    rungs = [round(start, 3)]
-    while rungs[-1] < 1.0:
-        step = max(SMALLEST_RUNG, APPROACH * (1.0 - rungs[-1]))
-        rungs.append(round(min(1.0, rungs[-1] + step), 3))
-    rungs.append(BEYOND)
+    rungs = [*_climb(start, hard), BEYOND]
     if asked is not None:
         asked = round(asked, 3)
         # A rung that is all but the one asked for would be climbed for nothing.
         rungs = sorted([rung for rung in rungs if abs(rung - asked) > SAME_RUNG] + [asked])
     minutes = sum(LOOPS_A_RUNG * material.seconds / rung for rung in rungs) / 60
     return Ladder(tuple(rungs), LOOPS_A_RUNG, round(minutes, 1), asked)
+
+
+def _climb(start: float, hard: float) -> list[float]:
+    """From the start to the tempo of the record: the harder, the more steps."""
+    place = min(1.0, max(0.0, (hard - EASIEST) / (HARDEST - EASIEST)))
+    steps = round(FEWEST_STEPS + (MOST_STEPS - FEWEST_STEPS) * place)
+    while steps > 1 and (1.0 - start) * steps**-SHRINKING < SMALLEST_RUNG:
+        steps -= 1
+    left = [(1.0 - step / steps) ** SHRINKING for step in range(steps + 1)]
+    return [round(1.0 - (1.0 - start) * share, 3) for share in left]
 
 
 def slowed_offset(offset_ms: float, share: float) -> float:
