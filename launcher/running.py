@@ -226,7 +226,7 @@ def serve(
             where = f"is at http://127.0.0.1:{ports.web}" if "web" in roles else "works here"
             print(
                 f"\n  Orchesis {where}   (up in {time.monotonic() - began:.0f} s)"
-                + ("\n  Choose 'Look round with the demo songs' to enter." if demo else "")
+                + ("\n  Choose 'Try the demo songs' to enter." if demo else "")
                 + "\n  Ctrl-C stops it.\n",
                 flush=True,
             )

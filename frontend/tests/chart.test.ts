@@ -229,7 +229,7 @@ describe('words and parts', () => {
     await vi.waitFor(() => expect(drawn.find('[data-test=compared]').exists()).toBe(true))
     expect(drawn.text()).toContain('1 of 3 bars say the same, 80 % of the strokes. Its bar 1 is bar 3 here.')
     expect(drawn.text()).toContain('One is left out.')
-    await drawn.findAll('button').find((one) => one.text().startsWith('Take its notes'))!.trigger('click')
+    await drawn.findAll('button').find((one) => one.text().startsWith('Use its notes'))!.trigger('click')
     expect(open.part.comparePart).toHaveBeenLastCalledWith(expect.any(File), true)
   })
 })

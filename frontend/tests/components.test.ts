@@ -237,7 +237,7 @@ describe('a song on the shelf', () => {
   it('says what it is and what is left to check', () => {
     const text = row({}).text()
     expect(text).toContain('112 bpm · 4/4 · straight')
-    expect(text).toContain('41 bars, 3 doubtful notes')
+    expect(text).toContain('41 bars, 3 uncertain notes')
     expect(text).toContain('1:28')
   })
 

@@ -144,7 +144,7 @@ describe('the shelf', () => {
     run = null
     await vi.advanceTimersByTimeAsync(1000)
     await flushPromises()
-    expect(wrapper.text()).toContain('3 doubtful notes')
+    expect(wrapper.text()).toContain('3 uncertain notes')
     const before = asked.length
     await vi.advanceTimersByTimeAsync(5000)
     expect(asked).toHaveLength(before)

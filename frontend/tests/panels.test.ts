@@ -97,7 +97,7 @@ describe('the facts of a section', () => {
   it('counts what is confirmed among the bars that are played, and the doubts here and in the song', () => {
     const { wrapper } = panel()
     expect(wrapper.text()).toContain('bars 1–3 · 1 of 2 confirmed')
-    expect(wrapper.text()).toContain('1 here, 2 doubtful notes in the song. Confirming the section takes it as heard.')
+    expect(wrapper.text()).toContain('1 here, 2 uncertain notes in the song. Confirming the section takes it as heard.')
     expect(wrapper.find('[role=progressbar]').attributes('aria-valuenow')).toBe('50')
   })
 
@@ -119,7 +119,7 @@ describe('the facts of a section', () => {
     const { wrapper, open } = panel()
     await choose(wrapper, 'Section', 'Chorus')
     expect(open.stack.cursor.value.bar).toBe(4)
-    await button(wrapper, 'Next doubt')!.trigger('click')
+    await button(wrapper, 'Next uncertain note')!.trigger('click')
     expect(open.doubt).toHaveBeenCalledWith(1)
     await wrapper.find('[aria-label="Go to bar 1"]').trigger('click')
     expect(open.stack.cursor.value.bar).toBe(1)
@@ -146,7 +146,7 @@ describe('the facts of a section', () => {
     expect(out![0][0]!.after).toMatchObject({ status: 'left_out', settled: true })
     expect(out![1]).toBe('1 note left out: soft snares together with the kick')
     expect(there![0][0]!.after).toMatchObject({ status: 'heard', settled: true })
-    await button(wrapper, 'One by one')!.trigger('click')
+    await button(wrapper, 'One at a time')!.trigger('click')
     expect(open.doubtsOneByOne).toHaveBeenCalledWith(question)
   })
 
@@ -188,7 +188,7 @@ describe('the facts of a section', () => {
     const places = [{ bar: 1, position: '0', instrument: 'kick' }]
     const words = 'the shaker on every stroke of the hat, 212 times: is it there at all?'
     const { wrapper, open } = panel({ questions: ref([{ kind: 'layer', words, places }]) })
-    expect(button(wrapper, 'One by one')).toBeUndefined()
+    expect(button(wrapper, 'One at a time')).toBeUndefined()
     await button(wrapper, 'It is not')!.trigger('click')
     expect(open.part.make.mock.calls[0]![1 as never]).toBe('1 note left out: the shaker on every stroke of the hat')
   })
@@ -387,7 +387,7 @@ describe('the kin of a groove', () => {
   })
 
   it('says that there is none, or what went wrong', async () => {
-    expect((await panel({ '/kin/1': { compared: 8, relatives: [] } })).wrapper.text()).toContain('No other bar is kin')
+    expect((await panel({ '/kin/1': { compared: 8, relatives: [] } })).wrapper.text()).toContain('No similar grooves yet')
     expect((await panel({})).wrapper.find('[role=alert]').text()).toBe('There is no such bar.')
   })
 })

@@ -236,7 +236,7 @@ class GiveHands(WholeSong):
     def words(self) -> str:  # type: ignore[override]
         """For what."""
         how = f", sixteenths {self.sixteenths}" if self.sixteenths else ""
-        return f"Hands and feet for this kit{how}"
+        return f"Sticking recalculated for this kit{how}"
 
     def change(self, song: Song, score: Transcription) -> Transcription:
         """The same notes by other limbs."""

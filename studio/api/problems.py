@@ -39,7 +39,7 @@ DATABASE_FULL = (
     "then try again."
 )
 DATABASE_BUSY = "Somebody else is changing the same just now. Try again."
-TOO_MUCH = "This takes more than may be spent on it. Nothing was changed."
+TOO_MUCH = "This request is too large. Nothing was changed."
 DATABASE_AWAY = "The database does not answer. Your change is not stored yet: try again."
 
 
@@ -123,7 +123,7 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Django's answer to what nobody may."""
-    return plain_problem(403, "forbidden", "That is not open to you.")
+    return plain_problem(403, "forbidden", "You do not have access to this.")
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
@@ -141,7 +141,7 @@ def failed(request: HttpRequest) -> HttpResponse:
     if error is not None and is_full(error):
         return plain_problem(507, "disk_full", str(DiskFull("this was not stored")))
     return plain_problem(
-        500, "failed", "Something went wrong inside. Nothing was changed; try again."
+        500, "failed", "Something went wrong on the server. Nothing was changed. Please try again."
     )
 
 

@@ -229,7 +229,7 @@ def test_hands_are_found_anew_for_the_kit_and_taken_back_in_one_step(as_ada, fil
     as_ada.put(path(filled, "kit"), {"kit": kit["id"]}, format="json")
     answer = as_ada.post(path(filled, "hands"))
     assert answer.status_code == 200
-    assert answer.json()["words"] == "Hands and feet for this kit"
+    assert answer.json()["words"] == "Sticking recalculated for this kit"
     assert limbs() == {"LH"}
     as_ada.post(path(filled, "undo"))
     assert limbs() == before
@@ -338,7 +338,7 @@ def test_both_schools_of_sixteenths_are_one_request_away_and_undone(as_ada, ada_
         bar.save()
     url = f"/api/songs/{ada_song.id}/hands"
     one = as_ada.post(url, {"sixteenths": "one hand"}, format="json")
-    assert one.json()["words"] == "Hands and feet for this kit, sixteenths one hand"
+    assert one.json()["words"] == "Sticking recalculated for this kit, sixteenths one hand"
     assert len(hands()) == 1
     as_ada.post(url, {"sixteenths": "two hands"}, format="json")
     assert len(hands()) == 2

@@ -58,7 +58,7 @@ def goes_to_a_note_and_back_to_the_bar_stack(page):
 
 
 def puts_words_over_a_bar_and_takes_them_back(page):
-    page.get_by_label("Words over it").fill("vocals in")
+    page.get_by_label("Cue").fill("vocals in")
     page.get_by_role("button", name="Put it there").click()
     expect(page.locator(".sheets text.t-cue", has_text="vocals in")).to_have_count(1)
     page.locator("h2").first.click()

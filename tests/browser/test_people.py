@@ -81,7 +81,7 @@ def test_from_a_class_to_the_log_and_back(song_page, other):  # noqa: F811
     expect(teacher.get_by_role("list", name="Not begun").locator("li")).to_have_count(1)
 
     student.goto(f"{home}/songs")
-    expect(student.get_by_role("heading", name="For you to practise")).to_be_visible()
+    expect(student.get_by_role("heading", name="Your assignments")).to_be_visible()
     student.get_by_role("button", name=re.compile("^Practise ")).click()
     expect(student.locator(".asked")).to_contain_text("from Tuesday")
     student.locator("[data-test=practise]").click()

@@ -31,7 +31,7 @@ def sign_up(page, application):
     """Make an account at an application, or at its address; gives back its name."""
     name = f"drummer-{uuid.uuid4().hex[:8]}"
     page.goto(getattr(application, "address", application))
-    page.get_by_role("button", name="Make a new account").click()
+    page.get_by_role("button", name="Create account").click()
     page.get_by_label("Name").fill(name)
     page.get_by_label("Password").fill("paradiddle-diddle")
     page.get_by_role("button", name="Make the account").click()

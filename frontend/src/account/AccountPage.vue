@@ -110,7 +110,7 @@ async function remove(): Promise<void> {
         <h2>Remove this account</h2>
         <p class="quiet">Songs, recordings, edits and log go with it. This cannot be undone: save all of it first.</p>
         <label>Your password, once more <InputText v-model="last" type="password" name="last" autocomplete="current-password" /></label>
-        <Button type="submit" label="Remove it with everything" severity="danger" variant="outlined" :disabled="!last" />
+        <Button type="submit" label="Delete account and all songs" severity="danger" variant="outlined" :disabled="!last" />
       </form>
     </template>
   </main>

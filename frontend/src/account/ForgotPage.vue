@@ -43,17 +43,17 @@ async function send(): Promise<void> {
       <Button type="submit" label="Set it" :disabled="!password" />
     </form>
     <template v-else-if="isSent">
-      <h1>Look for a mail</h1>
+      <h1>Check your email</h1>
       <p role="status">If there is an account of that name with an address for mails, one is on its way. Its link is good for three days.</p>
     </template>
     <form v-else @submit.prevent="send">
-      <h1>A forgotten password</h1>
+      <h1>Reset password</h1>
       <p class="quiet">Whoever gave an address for mails gets one with a link by which the password is set anew. Others ask whoever runs this Orchesis.</p>
       <label>Name or mail <InputText v-model="name" maxlength="150" autocomplete="username" /></label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <Button type="submit" label="Send me a mail" :disabled="!name.trim()" />
     </form>
-    <p><RouterLink to="/sign-in">To the door</RouterLink></p>
+    <p><RouterLink to="/sign-in">Back to sign in</RouterLink></p>
   </main>
 </template>
 

@@ -4,8 +4,8 @@ import { RouterLink } from 'vue-router'
 
 <template>
   <main class="lost">
-    <h1>Nothing is here</h1>
-    <p>This address leads to no page. <RouterLink to="/songs">To the shelf of songs</RouterLink></p>
+    <h1>Page not found</h1>
+    <p><RouterLink to="/songs">Go to your songs</RouterLink></p>
   </main>
 </template>
 

@@ -29,7 +29,7 @@ function practise(one: ToPractise): void {
 
 <template>
   <section v-if="given.length" aria-labelledby="for-you" class="for-you">
-    <h2 id="for-you">For you to practise</h2>
+    <h2 id="for-you">Your assignments</h2>
     <ul>
       <li v-for="one in given" :key="one.id">
         <span class="what">

@@ -29,7 +29,7 @@ function facts(one: Given): string {
 <template>
   <section aria-labelledby="given">
     <header>
-      <h3 id="given">Given to practise</h3>
+      <h3 id="given">Assignments</h3>
       <button type="button" class="act" :aria-expanded="isGiving" data-test="give" @click="isGiving = !isGiving">Give something</button>
     </header>
     <GiveForm v-if="isGiving" :group="group" :acts="acts" @given="isGiving = false" />

@@ -38,8 +38,8 @@ async function invite(): Promise<void> {
     </ul>
     <template v-if="group.leads">
       <form @submit.prevent="invite">
-        <label>Invite <InputNumber v-model="seats" :min="1" :max="200" show-buttons aria-label="How many may join" size="small" input-class="seats" /> people</label>
-        <Button type="submit" label="Make an invitation and copy it" data-test="invite" />
+        <label>Invite <InputNumber v-model="seats" :min="1" :max="200" show-buttons aria-label="Number of uses" size="small" input-class="seats" /> people</label>
+        <Button type="submit" label="Copy invitation link" data-test="invite" />
       </form>
       <ul v-if="open.length" class="invitations">
         <li v-for="one in open" :key="one.id">

@@ -46,7 +46,7 @@ async function decline(one: Wish): Promise<void> {
 
 <template>
   <section aria-labelledby="wishes">
-    <h3 id="wishes">Wished for</h3>
+    <h3 id="wishes">Song requests</h3>
     <ul v-if="wishes.length">
       <li v-for="one in wishes" :key="one.id" :class="one.state">
         <button type="button" class="act vote" :aria-pressed="one.is_mine" :aria-label="`${one.title}: ${one.votes} for it`" @click="acts.vote(one.id, !one.is_mine)">

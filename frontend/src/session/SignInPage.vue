@@ -49,7 +49,7 @@ const submit = () =>
   <main class="door">
     <section class="words">
       <p class="brand">Orchesis</p>
-      <h1>Take the drum part off a record, and play along with it.</h1>
+      <h1>Learn the drum part of any song.</h1>
       <p class="lead">
         Drop a recording in. Orchesis listens, lays the bars under it, and writes what each hand and
         foot plays. You correct what it misheard; then you slow it down, loop it, and play.
@@ -59,7 +59,7 @@ const submit = () =>
       <template v-if="session?.demo_available">
         <Button
           type="button"
-          label="Look round with the demo songs"
+          label="Try the demo songs"
           :disabled="busy"
           data-test="demo"
           @click="enter(enterDemo)"
@@ -80,7 +80,7 @@ const submit = () =>
         />
       </label>
       <label v-if="making">
-        Mail, if you like: it lets you in again when you forget the rest
+        Email (optional, for resetting your password)
         <InputText v-model="email" type="email" autocomplete="email" name="email" />
       </label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
@@ -92,9 +92,9 @@ const submit = () =>
         :disabled="!ready || busy"
       />
       <button v-if="session?.registration !== 'closed'" type="button" class="turn" @click="making = !making">
-        {{ making ? 'I have an account' : 'Make a new account' }}
+        {{ making ? 'I have an account' : 'Create account' }}
       </button>
-      <RouterLink v-if="!making" to="/forgot" class="turn">I forgot my password</RouterLink>
+      <RouterLink v-if="!making" to="/forgot" class="turn">Forgot password?</RouterLink>
     </form>
   </main>
 </template>

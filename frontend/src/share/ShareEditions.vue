@@ -35,15 +35,15 @@ const folder = computed(() => `/api/songs/${id}/pages.zip?reading=${chart.choice
 
 <template>
   <section aria-labelledby="share-editions">
-    <h3 id="share-editions">What they see</h3>
-    <p v-if="!edition" class="quiet">The song as it is at each moment. Publish an edition, and they see that one until the next, while you go on.</p>
+    <h3 id="share-editions">Version others see</h3>
+    <p v-if="!edition" class="quiet">The song as it is at each moment. Publish version, and they see that one until the next, while you go on.</p>
     <p v-else>
       Edition {{ edition.number }} of {{ day(edition.published_at) }}{{ edition.words ? `: ${edition.words}` : '' }}.
       <span class="quiet">{{ edition.is_current ? 'Nothing was changed since.' : 'You have changed the song since.' }}</span>
     </p>
     <form v-if="!edition?.is_current" @submit.prevent="publish">
       <InputText v-model="words" aria-label="What is new in it" placeholder="what is new in it, if you like" maxlength="300" />
-      <Button type="submit" :label="edition ? `Publish edition ${edition.number + 1}` : 'Publish an edition'" data-test="publish" />
+      <Button type="submit" :label="edition ? `Publish edition ${edition.number + 1}` : 'Publish version'" data-test="publish" />
     </form>
     <p v-if="problem || unmade" class="problem" role="alert">{{ problem || unmade }}</p>
     <p class="acts">

@@ -54,10 +54,10 @@ function about(link: ShareLink): string {
 
 <template>
   <section aria-labelledby="share-links">
-    <h3 id="share-links">A link, for people without an account</h3>
+    <h3 id="share-links">Share by link</h3>
     <p class="quiet">It opens {{ 'song' in of ? 'the chart and the player of this song' : 'charts and players of all songs of the set' }}, on a phone too; nothing else of yours.</p>
     <form class="new" @submit.prevent="makeLink">
-      <label class="wide">For whom, or why <InputText v-model="words" maxlength="120" placeholder="Saturday's band" data-test="link-words" /></label>
+      <label class="wide">Note to yourself <InputText v-model="words" maxlength="120" placeholder="Saturday's band" data-test="link-words" /></label>
       <div class="field">Opens with <ChoiceField v-model="reading" :options="READINGS.map((item) => ({ value: item.value as string, label: item.label }))" label="Opens with" /></div>
       <div class="field">Notes <ChoiceField v-model="level" :options="LEVELS.map((item) => ({ value: item.value as string, label: item.label }))" label="Notes" /></div>
       <div class="field">Open <ChoiceField v-model="lasts" :options="LASTS" label="How long it opens" /></div>

@@ -23,7 +23,7 @@ async function letIn(): Promise<void> {
 
 <template>
   <section aria-labelledby="share-people">
-    <h3 id="share-people">People with an account here</h3>
+    <h3 id="share-people">Share with members</h3>
     <form class="new" @submit.prevent="letIn">
       <InputText v-model="name" aria-label="Name of the one to let in" placeholder="their name here" maxlength="150" data-test="seat-name" />
       <ChoiceField v-model="role" :options="ROLES" label="What they may do" />

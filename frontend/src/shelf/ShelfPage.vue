@@ -69,7 +69,7 @@ async function leave(): Promise<void> {
     </div>
     <template v-else>
     <ShelfTools v-model:search="search" v-model:sort="sort" v-model:left="left" v-model:tag="tag" v-model:page="page" :shelf="shelf!" />
-    <p v-if="!songs.length" class="quiet" role="status">No song is like that. Look for part of a title, a tempo, a feel or a tag.</p>
+    <p v-if="!songs.length" class="quiet" role="status">No songs match. Look for part of a title, a tempo, a feel or a tag.</p>
     <ul v-else class="songs">
       <SongRow
         v-for="song in songs"

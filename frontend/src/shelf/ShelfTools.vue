@@ -25,7 +25,7 @@ onKeyStroke('/', (event) => {
 <template>
   <div class="tools" role="search">
     <label class="search">
-      <span class="visually-hidden">Look for songs</span>
+      <span class="visually-hidden">Search songs</span>
       <InputText ref="field" v-model="search" type="search" maxlength="100" placeholder="title, performer, tempo, feel, groove, tag" fluid data-test="search" />
     </label>
     <ChoiceField v-model="sort" :options="SORTS" label="Order" />

@@ -66,7 +66,7 @@ const facts = computed(() => {
     <div v-else class="state facts">
       <span>{{ facts }}</span>
       <span class="label">
-        {{ song.bars ? `${song.bars} bars` : '' }}{{ song.doubts ? `, ${song.doubts} doubtful notes` : '' }}{{ song.difficulty ? `, difficulty ${song.difficulty.toFixed(1)}` : '' }}
+        {{ song.bars ? `${song.bars} bars` : '' }}{{ song.doubts ? `, ${song.doubts} uncertain notes` : '' }}{{ song.difficulty ? `, difficulty ${song.difficulty.toFixed(1)}` : '' }}
       </span>
       <span v-if="practised" class="label">{{ practised }}</span>
     </div>

@@ -46,7 +46,7 @@ async function take(): Promise<void> {
   <Dialog
     v-model:visible="showHeard"
     modal
-    header="Heard again: what would change"
+    header="New transcription: changes"
     :style="{ width: '64rem', maxWidth: '96vw' }"
   >
     <Message v-if="query.error.value" severity="error">{{ problemWords(query.error.value) }}</Message>

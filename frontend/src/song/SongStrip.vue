@@ -27,8 +27,8 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
     <span class="quiet">{{ leftWords(run) }} What you decided stays.</span>
   </p>
   <p v-else-if="score.heard_again && mayEdit" class="again">
-    This song was heard again, and some of it otherwise.
-    <button type="button" class="act" data-test="look-heard" @click="showHeard = true">Look at what would change</button>
+    Orchesis has transcribed this song again and found differences.
+    <button type="button" class="act" data-test="look-heard" @click="showHeard = true">Review changes</button>
   </p>
   <div class="strip">
     <SongRibbon

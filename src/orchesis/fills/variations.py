@@ -1,6 +1,6 @@
 """Variations of a fill to practise, by rule; and loops of groove and fill.
 
-Started from the feet, the other way round, moved round the player's kit, and its last two beats at
+Kick first, the other way round, moved round the player's kit, and its last two beats at
 the end of the section's own groove. Each is bars of notes like any others, so that everything that
 can be said or shown of a bar can be said and shown of it.
 """
@@ -60,15 +60,15 @@ def exercises(
     feet = from_the_feet(alone, len(bar.beats))
     if feet is not None:
         words = "The first stroke of each beat goes to the kick; the hands follow."
-        found.append(Exercise("feet", "Started from the feet", words, (*own[:-1], feet)))
+        found.append(Exercise("feet", "Kick first", words, (*own[:-1], feet)))
     turned = other_way_round(alone)
     if turned is not None:
         words = "The same rhythm, the drums in reverse order."
-        found.append(Exercise("mirrored", "The other way round", words, (*own[:-1], turned)))
+        found.append(Exercise("mirrored", "Drums reversed", words, (*own[:-1], turned)))
     moved = round_the_kit(alone, len(bar.beats), player)
     if moved is not None:
         words = "The same rhythm, a drum further on each beat."
-        found.append(Exercise("moved", "Moved round the kit", words, (*own[:-1], moved)))
+        found.append(Exercise("moved", "Around the kit", words, (*own[:-1], moved)))
     if groove is not None:
         typical = _groove_bars(groove, bar)
         tail = _with_tail(typical[-1], alone, bar)

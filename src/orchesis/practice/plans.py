@@ -36,8 +36,8 @@ class Method(StrEnum):
 METHOD_WORDS: dict[Method, str] = {
     Method.LIMB_BY_LIMB: "limb by limb",
     Method.HANDS_THEN_FEET: "hands, then feet",
-    Method.ONE_NOTE_AT_A_TIME: "a steady limb, and one note more at a time",
-    Method.BACKBEAT_FIRST: "kick and backbeat, then the hat, ghosts, dynamics",
+    Method.ONE_NOTE_AT_A_TIME: "add one note at a time",
+    Method.BACKBEAT_FIRST: "kick and snare first",
     Method.PAIRS: "each pair of limbs",
     Method.FILL: "the fill: hands, feet, together, in context",
 }

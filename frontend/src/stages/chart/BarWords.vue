@@ -30,7 +30,7 @@ function put(text: string): void {
     <h3>Bar {{ number }}</h3>
     <form @submit.prevent="put(words.trim())">
       <label>
-        <span class="quiet">Words over it</span>
+        <span class="quiet">Cue</span>
         <InputText v-model="words" maxlength="80" size="small" placeholder="vocals in" list="usual-cues" fluid />
       </label>
       <datalist id="usual-cues"><option v-for="item in USUAL" :key="item" :value="item" /></datalist>

@@ -81,7 +81,7 @@ const isChanged = computed(() => Object.entries(choice.value).some(([name, value
     </template>
     <label class="tick"><Checkbox v-model="times" binary /> times in the recording</label>
     <label v-if="choice.reading === 'essence'" class="tick"><Checkbox v-model="facts" binary /> say what falls where</label>
-    <label class="tick"><Checkbox v-model="forKit" binary /> written for the kit of this song</label>
+    <label class="tick"><Checkbox v-model="forKit" binary /> fit to this kit</label>
     <ul v-if="remarks.length" class="remarks" data-test="remarks"><li v-for="remark in remarks" :key="remark">{{ remark }}</li></ul>
     <FoldedPart heading="Signs and words of your school">
       <div class="signs">
@@ -95,7 +95,7 @@ const isChanged = computed(() => Object.entries(choice.value).some(([name, value
           <div class="line"><span>Swing</span><ChoiceField v-model="swing" label="Swing" :options="SWINGS" /></div>
           <label class="tick"><Checkbox v-model="closing" binary /> + where an open hat closes</label>
         </template>
-        <button v-if="isChanged" type="button" class="act" @click="stage.choose({ ...FRESH })">As at first</button>
+        <button v-if="isChanged" type="button" class="act" @click="stage.choose({ ...FRESH })">Reset</button>
       </div>
     </FoldedPart>
   </div>

@@ -42,7 +42,7 @@ const many = (name: string) => /png|svg/.test(name) && (stage.chart.value?.pages
         @click="take($event, file.name)"
         >{{ download.making.value.startsWith(file.name) ? 'being made …' : file.label }}</a
       >
-      <a :href="`/api/songs/${id}/bundle`" download data-test="bundle">Bundle, all of it</a>
+      <a :href="`/api/songs/${id}/bundle`" download data-test="bundle">Complete song (.zip)</a>
     </nav>
     <Message v-if="download.problem.value" severity="error">{{ download.problem.value }}</Message>
   </section>

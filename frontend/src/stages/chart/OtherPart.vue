@@ -37,8 +37,8 @@ const words = computed(() => {
 </script>
 
 <template>
-  <section class="other" aria-label="A part by somebody else">
-    <h3>A part by somebody else</h3>
+  <section class="other" aria-label="Compare with another part">
+    <h3>Compare with another part</h3>
     <input ref="field" type="file" class="visually-hidden" tabindex="-1" aria-label="A MusicXML or MIDI part" data-test="part-file" />
     <p class="quiet">MusicXML or MIDI, lined up with this song and compared bar by bar.</p>
     <button type="button" class="act" :disabled="isBusy" @click="files.open()">{{ isBusy ? 'Reading …' : 'Compare a file …' }}</button>
@@ -51,7 +51,7 @@ const words = computed(() => {
         <span v-if="found.differing.length > 24"> and {{ found.differing.length - 24 }} more</span>
       </p>
       <button v-if="found.differing.length && chosen" type="button" class="act" :disabled="isBusy" @click="look(chosen, true)">
-        Take its notes over (can be undone)
+        Use its notes (undo possible)
       </button>
     </template>
   </section>

@@ -40,8 +40,8 @@ const share = (bpm: number) => (fastest.value > slowest.value ? (bpm - slowest.v
     <header class="title">
       <h2>Feel</h2>
       <p class="quiet">how it is played, measured in the recording</p>
-      <div class="acts" role="group" aria-label="Hear the chart's kit">
-        <span class="quiet">Hear the chart’s kit</span>
+      <div class="acts" role="group" aria-label="Play the chart">
+        <span class="quiet">Play the chart</span>
         <button
           v-for="(item, index) in TIMINGS"
           :key="item.value"

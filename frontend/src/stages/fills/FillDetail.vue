@@ -60,7 +60,7 @@ const heading = computed(() => `Bar ${props.fill.bar}${props.fill.form ? `, ${pr
       <span class="quiet">Ends</span>
       <button type="button" :disabled="part.isChanging.value" aria-label="Ends sooner" @click="stage.move('until', -1)">◂</button>
       <button type="button" :disabled="part.isChanging.value" aria-label="Ends later" @click="stage.move('until', 1)">▸</button>
-      <button type="button" :disabled="part.isChanging.value" @click="stage.none()">This is no fill <kbd>N</kbd></button>
+      <button type="button" :disabled="part.isChanging.value" @click="stage.none()">Not a fill <kbd>N</kbd></button>
       <span v-if="fill.settled" class="quiet">as you said</span>
     </div>
     <dl>

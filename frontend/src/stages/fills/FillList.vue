@@ -68,7 +68,7 @@ const SIXTEENTHS = [
     <p v-if="!stage.onThisKit.value.problems.length">One player can play all of it.</p>
     <p v-for="words in stage.onThisKit.value.words" :key="words">{{ words }}</p>
     <button type="button" class="hands" :disabled="part.isChanging.value" @click="part.giveHands()">
-      Hands and feet anew for this kit
+      Recalculate sticking for this kit
     </button>
     <p class="school">
       Sixteenths on a cymbal:

@@ -30,9 +30,9 @@ watch(cursor.at, async ({ row }) => {
       </p>
       <div class="acts">
         <button type="button" class="act" :disabled="busy" @click="cursor.split()">Split here <kbd>S</kbd></button>
-        <button type="button" class="act" :disabled="busy" @click="cursor.merge()">Join to the one before <kbd>J</kbd></button>
-        <button type="button" class="act" :disabled="busy" @click="cursor.move(-1)">Begin a bar sooner <kbd>,</kbd></button>
-        <button type="button" class="act" :disabled="busy" @click="cursor.move(1)">a bar later <kbd>.</kbd></button>
+        <button type="button" class="act" :disabled="busy" @click="cursor.merge()">Merge with previous <kbd>J</kbd></button>
+        <button type="button" class="act" :disabled="busy" @click="cursor.move(-1)">Start one bar earlier <kbd>,</kbd></button>
+        <button type="button" class="act" :disabled="busy" @click="cursor.move(1)">one bar later <kbd>.</kbd></button>
         <button type="button" class="act" :disabled="busy" @click="cursor.name()">Rename <kbd>R</kbd></button>
       </div>
     </header>

@@ -34,10 +34,10 @@ const rows = computed(() =>
     <section v-for="row in rows" :key="row.number" class="bar">
       <h3>Bar {{ row.number }}</h3>
       <div class="version">
-        <span class="label">Theirs, stored</span>
+        <span class="label">Their version</span>
         <BarRow :bar="row.theirs" :typical="[]" :width="width" :cursor="null" />
         <Button
-          :label="`Keep theirs`"
+          :label="`Use theirs`"
           severity="secondary"
           :data-test="`theirs-${row.number}`"
           @click="part.resolve(row.number, 'theirs')"
@@ -46,7 +46,7 @@ const rows = computed(() =>
       <div class="version">
         <span class="label">Yours</span>
         <BarRow :bar="row.mine" :typical="[]" :width="width" :cursor="null" />
-        <Button label="Keep mine" :data-test="`mine-${row.number}`" @click="part.resolve(row.number, 'mine')" />
+        <Button label="Use mine" :data-test="`mine-${row.number}`" @click="part.resolve(row.number, 'mine')" />
       </div>
     </section>
   </Dialog>

@@ -72,20 +72,20 @@ function confirmSection(): void {
       aria-label="Bars confirmed"
     />
     <div class="acts">
-      <button v-if="allDoubts" type="button" class="main" @click="doubt(1)">Next doubt <kbd>D</kbd></button>
+      <button v-if="allDoubts" type="button" class="main" @click="doubt(1)">Next uncertain note <kbd>D</kbd></button>
       <button v-if="settled < played.length" type="button" @click="confirmSection">Confirm section</button>
       <button type="button" :disabled="!anySettled || found.isRelistening.value" @click="relisten">
         {{ found.isRelistening.value ? 'Listening …' : 'Listen again' }} <kbd>⇧ R</kbd>
       </button>
     </div>
     <p v-if="allDoubts" class="label">
-      {{ doubts }} here, {{ plural(allDoubts, 'doubtful note') }} in the song.
+      {{ doubts }} here, {{ plural(allDoubts, 'uncertain note') }} in the song.
       <template v-if="doubts && settled < played.length">Confirming the section takes {{ doubts === 1 ? 'it' : 'them' }} as heard.</template>
     </p>
     <NamingQuestions />
     <ReviewList />
-    <section v-if="found.questions.value.length" class="offer" aria-label="One answer for many">
-      <p class="label">One answer for many</p>
+    <section v-if="found.questions.value.length" class="offer" aria-label="Similar questions">
+      <p class="label">Similar questions</p>
       <div v-for="question in found.questions.value" :key="question.words" class="question">
         <p :class="{ now: doubtsOf?.words === question.words }">{{ question.words }}</p>
         <div class="acts">
@@ -95,7 +95,7 @@ function confirmSection(): void {
           <button type="button" @click="offer(answering(score.bars, question, false))">
             {{ question.kind === 'layer' ? 'It is not' : 'None' }}
           </button>
-          <button v-if="question.kind === 'alike'" type="button" @click="doubtsOneByOne(question)">One by one</button>
+          <button v-if="question.kind === 'alike'" type="button" @click="doubtsOneByOne(question)">One at a time</button>
         </div>
       </div>
     </section>
@@ -103,7 +103,7 @@ function confirmSection(): void {
       <template v-if="played.length">
         <dt>Phrase</dt>
         <dd :title="`${sureness} % sure of its length`">{{ phrase.words }}</dd>
-        <dt>Core · usual · occasional</dt>
+        <dt>Always · usually · sometimes</dt>
         <dd>{{ count('core') }} · {{ count('usual') }} · {{ count('occasional') }} notes</dd>
       </template>
       <template v-if="section?.words">
@@ -111,12 +111,12 @@ function confirmSection(): void {
         <dd class="sentence">{{ section.words }}</dd>
       </template>
       <template v-if="mine?.names.length">
-        <dt>Has in it</dt>
+        <dt>Contains</dt>
         <dd v-for="name in mine.names" :key="name.words" class="sentence" :title="name.tradition">{{ name.words }}</dd>
       </template>
       <dd v-if="mainPhrase && section" class="sentence"><NameRhythm :first-bar="section.first_bar" /></dd>
       <template v-if="mine?.facts.length">
-        <dt>What is where</dt>
+        <dt>Limbs together</dt>
         <dd v-for="fact in mine.facts" :key="fact.words" class="sentence">
           <button
             type="button"
@@ -165,7 +165,7 @@ function confirmSection(): void {
       </p>
       <p v-else class="label">Confirm some bars, and Orchesis can listen again with what they teach.</p>
       <p v-if="found.grooves.value?.lessons.length" class="lessons">
-        Bars that would teach most:
+        Bars worth checking first:
         <button
           v-for="number in found.grooves.value.lessons"
           :key="number"
@@ -177,7 +177,7 @@ function confirmSection(): void {
         </button>
       </p>
     </section>
-    <FoldedPart heading="How it was found">
+    <FoldedPart heading="Why">
       <p v-for="finding in score.findings" :key="finding" class="label">{{ finding }}</p>
     </FoldedPart>
   </aside>

@@ -66,10 +66,10 @@ function open(relative: Relative): void {
 </script>
 
 <template>
-  <section class="kin" aria-label="Kin of this groove">
+  <section class="kin" aria-label="Similar grooves">
     <p class="label">Bar {{ bar }}, compared with {{ kin?.compared ?? '…' }} bars of your songs</p>
     <p v-if="problem" role="alert" class="trouble">{{ problem }}</p>
-    <p v-else-if="kin && groups.length === 0" class="quiet">No other bar is kin to this one.</p>
+    <p v-else-if="kin && groups.length === 0" class="quiet">No similar grooves yet.</p>
     <template v-for="group in groups" :key="group.name">
       <h4>{{ HEADINGS[group.name] }}</h4>
       <ul>

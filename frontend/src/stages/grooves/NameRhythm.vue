@@ -31,7 +31,7 @@ async function save(): Promise<void> {
 </script>
 
 <template>
-  <button v-if="!isOpen" type="button" class="name-it" @click="open">Give this groove a name …</button>
+  <button v-if="!isOpen" type="button" class="name-it" @click="open">Name this groove …</button>
   <form v-else @submit.prevent="save" @keydown.esc.stop="isOpen = false">
     <input ref="field" v-model="name" maxlength="60" aria-label="Name of this groove" placeholder="the stumble" />
     <button type="submit" :disabled="!name.trim()">Name it</button>

@@ -9,7 +9,7 @@ export const grooves: Stage = {
   view: GroovesStage,
   badge: ({ doubts, hasBars }) => {
     if (!hasBars.value) return ''
-    return doubts.value ? `${doubts.value} to check` : 'nothing in doubt'
+    return doubts.value ? `${doubts.value} uncertain` : 'all certain'
   },
   keys: grooveKeys,
 }

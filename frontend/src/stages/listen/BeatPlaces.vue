@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Where the notes fall between two beats: all beats of the song on top of each other. */
+/** Placement within the beat: all beats of the song on top of each other. */
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Score } from '@/api/client'

@@ -119,8 +119,8 @@ const ownFeel = computed(() =>
       <header><h3>Tempo through the song</h3><span class="quiet">{{ score.bars.length }} bars</span></header>
       <TempoCurve :score="score" :position="player.position.value" @seek="player.seek" />
       <header>
-        <h3>Where the notes fall between two beats</h3>
-        <span class="quiet">all beats on top of each other</span>
+        <h3>Placement within the beat</h3>
+        <span class="quiet">all beats overlaid</span>
       </header>
       <BeatPlaces :score="score" />
       <p class="sentence">{{ listening.feel.words }}</p>
@@ -130,7 +130,7 @@ const ownFeel = computed(() =>
     </section>
 
     <section class="readings" aria-labelledby="readings">
-      <h3 id="readings">Ways to count it</h3>
+      <h3 id="readings">Other ways to count</h3>
       <article v-if="taken" class="reading taken">
         <p><strong>{{ taken.words }}</strong> <span class="mark">taken</span></p>
         <ul>

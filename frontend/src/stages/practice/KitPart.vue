@@ -32,7 +32,7 @@ const shownName = (name: string | undefined) => (name ? name.replace(/^key /, ''
       <template v-if="pads.source.value === 'keys'"><span class="quiet">{{ keyWords }}</span></template>
       <template v-if="pads.source.value === 'midi' || pads.source.value === 'keys'">
         <Button
-          :label="pads.isClapping.value ? 'Strike with each click …' : 'How late is it here? Strike with eight clicks'"
+          :label="pads.isClapping.value ? 'Strike with each click …' : 'Measure latency Strike with eight clicks'"
           size="small"
           variant="outlined"
           :disabled="pads.isClapping.value"

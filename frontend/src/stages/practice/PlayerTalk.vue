@@ -31,8 +31,8 @@ const panel = ref<'' | 'sound' | 'kit'>('')
         {{ LIMB_NAMES[limb] }} <kbd>{{ index + 1 }}</kbd>
       </button>
       <template v-if="run.choices.value.length">
-        <button type="button" class="act" :aria-pressed="run.varied.value !== null" @click="run.vary()">Another variation <kbd>M</kbd></button>
-        <button type="button" class="act" data-test="call-next" @click="run.callNext()">Call a note <kbd>N</kbd></button>
+        <button type="button" class="act" :aria-pressed="run.varied.value !== null" @click="run.vary()">New variation <kbd>M</kbd></button>
+        <button type="button" class="act" data-test="call-next" @click="run.callNext()">Surprise note <kbd>N</kbd></button>
       </template>
       <button v-if="run.varied.value" type="button" class="act" data-test="as-it-is" @click="run.asItIs()">As it is</button>
       <button type="button" class="act" :aria-expanded="panel === 'sound'" data-test="sound" @click="panel = panel === 'sound' ? '' : 'sound'">What sounds</button>
@@ -44,7 +44,7 @@ const panel = ref<'' | 'sound' | 'kit'>('')
       <p class="told" role="status" data-test="called">
         {{ run.called.value.length ? `Now ${run.called.value.join(', ')}.` : 'Now the core alone.' }}
       </p>
-      <p class="chips" role="group" aria-label="Notes that come and go">
+      <p class="chips" role="group" aria-label="Random notes">
         <button
           v-for="item in run.choices.value"
           :key="item.name"

@@ -61,7 +61,7 @@ function clear(): void {
     <p v-if="practice.waiting.value" class="quiet" role="status">
       {{ practice.waiting.value }} {{ practice.waiting.value === 1 ? 'entry is' : 'entries are' }} kept here until Orchesis answers.
     </p>
-    <p v-if="!log.length" class="quiet">Nothing yet. What you practise is written down by itself.</p>
+    <p v-if="!log.length" class="quiet">No practice yet. Orchesis logs it automatically.</p>
     <template v-else>
       <svg v-if="points.length" :viewBox="`0 0 ${SIZE.wide} ${SIZE.high}`" role="img" aria-label="Tempo reached, as a share of the record's">
         <line x1="0" :x2="SIZE.wide" :y1="yOf(1)" :y2="yOf(1)" class="record" />

@@ -279,7 +279,7 @@ export function useRun(practice: SongPractice, player: SongPlayer, songId: strin
     called.value = found.taken
   }
 
-  /** Call a note that is not there, or leave it out again. */
+  /** Surprise note that is not there, or leave it out again. */
   function callOne(name: string): Promise<void> {
     const now = called.value
     return call(now.includes(name) ? now.filter((item) => item !== name) : [...now, name])
