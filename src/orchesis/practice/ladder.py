@@ -19,8 +19,8 @@ from orchesis.practice.material import Material
 EASY_START, HARD_START = 2 / 3, 1 / 2
 BEYOND = 1.04
 FEWEST_STEPS, MOST_STEPS = 2, 8
-"""From the start to the tempo of the record, for the easiest and the hardest: a backbeat alone needs
-no ten rungs."""
+"""From the start to the tempo of the record, for the easiest and the hardest: a backbeat alone
+needs no ten rungs."""
 
 SHRINKING = 1.6
 """Steps shrink towards the top, where each is felt; 1 would make them even."""
