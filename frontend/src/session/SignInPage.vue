@@ -80,7 +80,7 @@ const submit = () =>
         />
       </label>
       <label v-if="making">
-        Email (optional, for resetting your password)
+        Email (optional, for a reset link)
         <InputText v-model="email" type="email" autocomplete="email" name="email" />
       </label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>

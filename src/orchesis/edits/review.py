@@ -13,6 +13,9 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
 
+import numpy as np
+import numpy.typing as npt
+
 from orchesis.groove.alike import Pattern, patterns
 from orchesis.groove.count import place_words
 from orchesis.music.instruments import CYMBALS, SPOKEN_NAMES, TOMS, Instrument, Status
@@ -83,47 +86,59 @@ def review_places(song: Transcription, most: int = MOST_PLACES) -> tuple[ReviewP
 
 def _misfits(song: Transcription) -> list[ReviewPlace]:
     played = patterns(song.hits)
+    bars = [bar for bar in song.bars if played.get(bar.number)]
+    places = sorted({place for bar in bars for place in played[bar.number]})
+    if not places:
+        return []
+    has, votes, alike = _votes(bars, played, places)
+    enough = (alike >= FEWEST_ALIKE)[:, None]
     in_fill = _fill_spans(song)
-    by_place = {(hit.bar, hit.position, hit.instrument): hit for hit in song.hits}
+    by_place = {hit.place: hit for hit in song.hits}
+    examples = {hit.place[1:]: hit for hit in reversed(song.hits)}
     extra: dict[Place, list[tuple[Hit, float, int]]] = defaultdict(list)
     missing: dict[Place, list[tuple[Hit, float, int]]] = defaultdict(list)
-    for bar in song.bars:
-        own = played.get(bar.number)
-        alike = _bars_like(song.bars, bar, played) if own else []
-        if own is None or len(alike) < FEWEST_ALIKE:
+    for row, column in np.argwhere(enough & has & (votes <= SELDOM)):
+        hit = by_place[(bars[row].number, *places[column])]
+        if not (hit.settled or _is_accent(hit) or _inside(in_fill, hit)):
+            item = (hit, float(votes[row, column]), int(alike[row]) + 1)
+            extra[places[column]].append(item)
+    for row, column in np.argwhere(enough & ~has & (votes >= MOSTLY)):
+        place = places[column]
+        if (bars[row].number, *place) in by_place:
             continue
-        votes: dict[Place, float] = defaultdict(float)
-        for pattern in alike:
-            for place in pattern:
-                votes[place] += 1 / len(alike)
-        for place in own:
-            hit = by_place[(bar.number, *place)]
-            if votes[place] <= SELDOM and not (
-                hit.settled or _is_accent(hit) or _inside(in_fill, hit)
-            ):
-                extra[place].append((hit, votes[place], len(alike) + 1))
-        for place, share in votes.items():
-            if share < MOSTLY or place in own or (bar.number, *place) in by_place:
-                continue
-            proposed = _proposed(song, bar, place, by_place)
-            if not _inside(in_fill, proposed):
-                missing[place].append((proposed, share, len(alike) + 1))
+        proposed = _proposed(song, bars[row], examples[place])
+        if not _inside(in_fill, proposed):
+            missing[place].append((proposed, float(votes[row, column]), int(alike[row]) + 1))
     return [
         *(_place(song, Why.EXTRA, place, items) for place, items in extra.items()),
         *(_place(song, Why.MISSING, place, items) for place, items in missing.items()),
     ]
 
 
-def _bars_like(bars: Sequence[Bar], home: Bar, played: Mapping[int, Pattern]) -> list[Pattern]:
-    own = played[home.number]
-    return [
-        other
-        for bar in bars
-        if bar.number != home.number
-        and bar.meter == home.meter
-        and (other := played.get(bar.number))
-        and len(own & other) >= ALIKE * len(own | other)
-    ]
+def _votes(
+    bars: Sequence[Bar], played: Mapping[int, Pattern], places: Sequence[Place]
+) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.float64], npt.NDArray[np.int64]]:
+    """What like bars say of each place of each bar.
+
+    Returns
+    -------
+    Which bars have which places, shape (bars, places); the share of the bars like each that have
+    them, same shape; how many bars are like each, itself not counted, shape (bars,).
+    """
+    column = {place: index for index, place in enumerate(places)}
+    has = np.zeros((len(bars), len(places)), bool)
+    for row, bar in enumerate(bars):
+        has[row, [column[place] for place in played[bar.number]]] = True
+    counts = has.astype(np.float64)
+    both = counts @ counts.T
+    size = counts.sum(axis=1)
+    meters = np.array([f"{bar.meter}" for bar in bars])
+    alike = both >= ALIKE * (size[:, None] + size[None, :] - both)
+    alike &= meters[:, None] == meters[None, :]
+    np.fill_diagonal(alike, False)
+    total = alike.sum(axis=1)
+    votes = (alike.astype(np.float64) @ counts) / np.maximum(total, 1)[:, None]
+    return has, votes, total
 
 
 def _is_accent(hit: Hit) -> bool:
@@ -139,21 +154,12 @@ def _inside(spans: Sequence[tuple[float, float]], hit: Hit) -> bool:
     return any(start <= hit.time < end for start, end in spans)
 
 
-def _proposed(
-    song: Transcription,
-    bar: Bar,
-    place: Place,
-    by_place: Mapping[tuple[int, Fraction, Instrument], Hit],
-) -> Hit:
+def _proposed(song: Transcription, bar: Bar, example: Hit) -> Hit:
     """The note as another bar has it."""
-    position, instrument = place
-    example = next(
-        hit for (_, where, drum), hit in by_place.items() if (where, drum) == (position, instrument)
-    )
     return replace(
         example,
         bar=bar.number,
-        time=written_time(song, bar.number, position),
+        time=written_time(song, bar.number, example.position),
         status=Status.INFERRED,
         settled=False,
         confidence=1.0,
