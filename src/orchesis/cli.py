@@ -176,9 +176,7 @@ def _transcribe(options: argparse.Namespace) -> int:
 
 def _chart(options: argparse.Namespace) -> int:
     data = public.render_chart(public.load(options.song), options.file, reading=options.reading)
-    scratch = options.out.with_name(f".{options.out.name}.part")
-    scratch.write_bytes(data)
-    scratch.replace(options.out)
+    public.write_whole(options.out, data)
     return 0
 
 

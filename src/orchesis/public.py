@@ -1,6 +1,6 @@
 """What a program that uses Orchesis calls; everything else is lower, and may change.
 
-All of it is reached as `orchesis.transcribe` and so on. Songs are `Transcription` values: times in
+It is reached as `orchesis.transcribe` and so on (`orchesis.__all__`). Songs are `Transcription` values: times in
 seconds from the start of the recording, positions as exact shares of their bar.
 """
 
@@ -34,22 +34,6 @@ from orchesis.pipeline import transcribe as _transcribe
 from orchesis.practice.material import fill_material, groove_material
 from orchesis.practice.plans import Method, Step, make_plan
 from orchesis.rhythm.find import find_grid
-
-__all__ = [
-    "Beats",
-    "compare",
-    "detect_onsets",
-    "find_fills",
-    "find_grooves",
-    "find_sections",
-    "load",
-    "practice_plan",
-    "render_chart",
-    "save",
-    "sticking",
-    "track_beats",
-    "transcribe",
-]
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,10 +136,23 @@ def save(song: Transcription, path: str | Path) -> None:
     >>> len(orchesis.load(copy).hits) == len(song.hits)
     True
     """
-    file = Path(path)
-    scratch = file.with_name(f".{file.name}.part")
-    scratch.write_text(dumps(song), encoding="utf-8")
-    scratch.replace(file)
+    write_whole(Path(path), dumps(song).encode())
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file in one step: whatever fails, there is the old one or the new one.
+
+    Parameters
+    ----------
+    path : Path
+    data : bytes
+    """
+    scratch = path.with_name(f".{path.name}.part")
+    try:
+        scratch.write_bytes(data)
+        scratch.replace(path)
+    finally:
+        scratch.unlink(missing_ok=True)
 
 
 def _hear(path: str | Path) -> Heard:

@@ -61,6 +61,7 @@ def test_a_failed_write_leaves_the_file_that_was_there(tmp_path, monkeypatch):
     with pytest.raises(OSError, match="full"):
         orchesis.save(song, kept)
     assert kept.read_text() == "mine"
+    assert [path.name for path in tmp_path.iterdir()] == ["song.json"], "and nothing else is left"
 
 
 def test_a_chart_is_written_from_a_transcription(tmp_path):
