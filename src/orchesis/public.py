@@ -1,7 +1,7 @@
 """What a program that uses Orchesis calls; everything else is lower, and may change.
 
-It is reached as `orchesis.transcribe` and so on (`orchesis.__all__`). Songs are `Transcription` values: times in
-seconds from the start of the recording, positions as exact shares of their bar.
+It is reached as `orchesis.transcribe` and so on (`orchesis.__all__`). Songs are `Transcription`
+values: times in seconds from the start of the recording, positions as exact shares of their bar.
 """
 
 from __future__ import annotations
