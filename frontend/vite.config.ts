@@ -29,5 +29,5 @@ export default defineConfig(({ command }) => ({
   // The time stretcher loads its own file into the audio thread; bundling it would break that.
   optimizeDeps: { exclude: ['signalsmith-stretch'] },
   server: { proxy: { '/api': 'http://127.0.0.1:8137' } },
-  test: { environment: 'happy-dom', include: ['tests/**/*.test.ts'] },
+  test: { environment: 'happy-dom', include: ['tests/**/*.test.ts'], testTimeout: 30_000 },
 }))

@@ -127,7 +127,7 @@ def test_steps_that_do_not_exist_are_refused(as_ada, practised, steps):
 
 def test_a_groove_is_practised_at_a_level(as_ada, practised):
     told = plan(as_ada, practised, "section-1--backbeat")
-    assert told["name"].endswith(", kick and snare first")
+    assert told["name"].endswith(", kick and backbeat")
     drums = {note["instrument"] for step in told["steps"] for note in step["notes"]}
     assert drums == {"snare", "kick"}
     address = path(practised, "/plans/section-1--backbeat")

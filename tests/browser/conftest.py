@@ -1,10 +1,12 @@
 """A whole application of its own, and a page in headless Chromium."""
 
+import contextlib
 import subprocess
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Error as PlaywrightError
+from playwright.sync_api import Page, expect
 
 from benchmarks.browser import WINDOW, browser
 from launcher.scratch import scratch_application
@@ -13,6 +15,18 @@ from tests.browser.helpers import PATIENCE_SECONDS, cloning, hear, window_of
 SONGS = Path(__file__).resolve().parents[2] / "demo" / "songs"
 
 expect.set_options(timeout=PATIENCE_SECONDS * 1000)
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item):
+    """Add what the page showed to the report of a test that failed."""
+    report = yield
+    shown = next((value for value in item.funcargs.values() if isinstance(value, Page)), None)
+    if report.failed and shown is not None and not shown.is_closed():
+        with contextlib.suppress(PlaywrightError):
+            text = shown.locator("body").inner_text(timeout=5000)
+            report.sections.append(("What the page showed", f"{shown.url}\n{text[:3000]}"))
+    return report
 
 
 @pytest.fixture(scope="package")
