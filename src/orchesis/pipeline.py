@@ -12,19 +12,27 @@ from pathlib import Path
 
 from orchesis.audio.decode import Recording, decode
 from orchesis.audio.peaks import loudness_curve, waveform_peaks
+from orchesis.edits.doubts import mark_doubts
 from orchesis.errors import Cancelled
 from orchesis.form.sections import find_sections
 from orchesis.groove.dynamics import mark_accents, soft_below, velocity_of
 from orchesis.groove.layers import SHAKEN, doubling_layers
 from orchesis.limbs.assign import assign_limbs
-from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Ear, Heard, Onset
 from orchesis.listening.evidence import Evidence
 from orchesis.listening.judge import Judge
 from orchesis.listening.network_ear import NetworkEar
 from orchesis.listening.relearn import listen_again
 from orchesis.music.instruments import Instrument, Status
-from orchesis.music.values import Bar, Hit, Meter, ReadingSummary, Transcription, in_order
+from orchesis.music.values import (
+    UNCERTAIN_BELOW,
+    Bar,
+    Hit,
+    Meter,
+    ReadingSummary,
+    Transcription,
+    in_order,
+)
 from orchesis.rhythm.beats import tempo_of
 from orchesis.rhythm.feel import measured_feel
 from orchesis.rhythm.find import find_grid, fitted
@@ -214,6 +222,7 @@ def _strokes(
     written = quantise(bars, onsets)
     soft = soft_below([o.loudness for o in onsets if o.instrument is Instrument.SNARE])
     hits = without_doubles([_hit(placed, soft) for placed in written.placed])
+    hits = mark_doubts(hits, len(bars))
     sounding = [hit for hit in hits if hit.status is not Status.LEFT_OUT]
     # What is left out takes nobody's hand.
     away = [hit for hit in hits if hit.status is Status.LEFT_OUT]
@@ -239,7 +248,7 @@ def without_doubles(hits: Sequence[Hit]) -> list[Hit]:
 def _hit(placed: Placed, soft: float) -> Hit:
     onset: Onset = placed.onset
     ghost = onset.instrument is Instrument.SNARE and onset.loudness < soft
-    doubtful = onset.confidence < DOUBT_BELOW
+    doubtful = onset.confidence < UNCERTAIN_BELOW
     return Hit(
         time=onset.time,
         instrument=onset.instrument,

@@ -272,6 +272,13 @@ class BarProposalSerializer(serializers.Serializer[Any]):
     edits = EditSerializer(many=True)
 
 
+class ContradictionSerializer(serializers.Serializer[Any]):
+    """A confirmed bar that contradicts the other confirmed bars like it."""
+
+    bar = serializers.IntegerField()
+    words = serializers.CharField()
+
+
 class RelistenSerializer(serializers.Serializer[Any]):
     """What the tool would write otherwise, now that some bars are settled."""
 
@@ -279,6 +286,7 @@ class RelistenSerializer(serializers.Serializer[Any]):
     added = serializers.IntegerField()
     removed = serializers.IntegerField()
     surer = serializers.IntegerField()
+    contradictions = ContradictionSerializer(many=True)
     bars = BarProposalSerializer(many=True)
 
 

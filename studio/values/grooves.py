@@ -15,7 +15,7 @@ from orchesis.edits.edit import edit_to_json
 from orchesis.edits.make import settled_bars
 from orchesis.edits.naming import naming_questions
 from orchesis.edits.questions import questions
-from orchesis.edits.relisten import lessons, propose
+from orchesis.edits.relisten import contradictions, lessons, propose
 from orchesis.edits.review import review_places
 from orchesis.errors import Missing
 from orchesis.groove.alike import kinds_of_bars
@@ -34,7 +34,7 @@ from orchesis.limbs.lanes import lane_strengths
 from orchesis.limbs.playable import problems_of
 from orchesis.listening.evidence import Evidence, bass_onsets, cell_strengths
 from orchesis.listening.judge import load_judge
-from orchesis.music.instruments import Instrument, Limb, Ornament, Status
+from orchesis.music.instruments import Instrument, Limb, Ornament
 from orchesis.music.json import hit_to_json
 from orchesis.music.values import Bar, Hit, Section, Transcription
 from studio.artefacts import is_there
@@ -424,10 +424,11 @@ def relisten_values(song: Song, score: Transcription) -> dict[str, Any]:
         "surer": sum(
             edit.before is not None
             and edit.after is not None
-            and edit.before.status is Status.DOUBTFUL
-            and edit.after.status is Status.HEARD
+            and edit.before.is_uncertain
+            and not edit.after.is_uncertain
             for edit in edits
         ),
+        "contradictions": [{"bar": one.bar, "words": one.words} for one in contradictions(score)],
         "bars": [
             {"bar": proposal.bar, "edits": [edit_to_json(edit) for edit in proposal.edits]}
             for proposal in proposals

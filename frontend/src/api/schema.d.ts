@@ -2167,6 +2167,11 @@ export interface components {
             finding: components["schemas"]["FindingEnum"];
             confirmed: boolean;
         };
+        /** @description A confirmed bar that contradicts the other confirmed bars like it. */
+        Contradiction: {
+            bar: number;
+            words: string;
+        };
         /** @description A place of the count ruler. */
         CountPlace: {
             /** Format: double */
@@ -3476,6 +3481,7 @@ export interface components {
             added: number;
             removed: number;
             surer: number;
+            contradictions: components["schemas"]["Contradiction"][];
             bars: components["schemas"]["BarProposal"][];
         };
         /** @description What the link of a mail says, and the new password. */

@@ -22,7 +22,7 @@ from orchesis.chart.score import Credits, Heading, Kind, Measure, Score, content
 from orchesis.groove.count import place_words
 from orchesis.groove.phrase import Phrase, Standing, find_phrases
 from orchesis.groove.telling import facts
-from orchesis.music.instruments import SPOKEN_NAMES, Instrument, Status
+from orchesis.music.instruments import SPOKEN_NAMES, Instrument
 from orchesis.music.values import Bar, Fill, Hit, Meter, Section, Transcription, written
 
 UNLIKE = 0.5
@@ -269,7 +269,7 @@ def _with_fill(bar: Bar, mine: list[Hit], typical: list[Hit], fill: Fill) -> lis
 
 
 def _is_unlike(mine: Sequence[Hit], typical: Sequence[Hit]) -> bool:
-    sure = {hit.place for hit in mine if hit.status is not Status.DOUBTFUL and not hit.ghost}
+    sure = {hit.place for hit in mine if not (hit.is_uncertain or hit.ghost)}
     asked = {hit.place for hit in typical if not hit.ghost}
     every = sure | asked
     return bool(every) and len(sure & asked) < UNLIKE * len(every)

@@ -59,7 +59,7 @@ def questions(song: Transcription) -> tuple[Question, ...]:
     hits = list(written(song.hits))
     layers = _layers([hit for hit in song.hits if not hit.settled or hit.status in HEARD_AS])
     asked = {id(hit) for layer in layers for hit in layer.hits}
-    doubts = [hit for hit in hits if hit.status is Status.DOUBTFUL and id(hit) not in asked]
+    doubts = [hit for hit in hits if hit.is_uncertain and id(hit) not in asked]
     return (*layers, *_kinds(doubts, hits))
 
 
@@ -111,7 +111,7 @@ def _kinds(doubts: Sequence[Hit], hits: Sequence[Hit]) -> list[Question]:
 def _firm_loudness(hits: Sequence[Hit]) -> dict[Instrument, float]:
     sure: dict[Instrument, list[int]] = defaultdict(list)
     for hit in hits:
-        if hit.status is not Status.DOUBTFUL and not hit.ghost:
+        if not (hit.is_uncertain or hit.ghost):
             sure[hit.instrument].append(hit.velocity)
     return {instrument: float(np.median(values)) for instrument, values in sure.items()}
 

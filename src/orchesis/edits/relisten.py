@@ -13,16 +13,16 @@ from fractions import Fraction
 import numpy as np
 
 from orchesis.edits.edit import Edit
+from orchesis.edits.majority import Confirmed, Contradiction, are_kin
 from orchesis.edits.make import settled_bars
 from orchesis.groove.dynamics import loudness_of, soft_below, velocity_of
 from orchesis.limbs.assign import assign_limbs
-from orchesis.listening.decide import DOUBT_BELOW
 from orchesis.listening.ear import Onset
 from orchesis.listening.evidence import Evidence
 from orchesis.listening.judge import Judge
 from orchesis.listening.relearn import best_lessons, listen_again
 from orchesis.music.instruments import Instrument, Status
-from orchesis.music.values import Bar, Hit, Transcription, written
+from orchesis.music.values import UNCERTAIN_BELOW, Bar, Hit, Transcription, written
 from orchesis.rhythm.due import written_time
 
 SAME_STROKE = 0.04
@@ -62,14 +62,34 @@ def propose(song: Transcription, evidence: Evidence, judge: Judge) -> tuple[BarP
     soft = soft_below(
         [loudness_of(h.velocity) for h in written(song.hits) if h.instrument is Instrument.SNARE]
     )
+    confirmed = Confirmed(song, done)
     found = []
     for bar in song.bars:
         if bar.number in done:
             continue
-        edits = _in_bar(song, bar, by_bar[bar.number], soft)
+        edits = _not_outvoted(confirmed, bar, _in_bar(song, bar, by_bar[bar.number], soft))
         if edits:
             found.append(BarProposal(bar.number, edits))
     return tuple(found)
+
+
+def _not_outvoted(confirmed: Confirmed, bar: Bar, edits: tuple[Edit, ...]) -> tuple[Edit, ...]:
+    """Without those that write a drum for another against most confirmed bars like this one."""
+    return tuple(
+        edit
+        for edit in edits
+        if edit.before is None
+        or edit.after is None
+        or not are_kin(edit.before.instrument, edit.after.instrument)
+        or not confirmed.speaks_against(
+            bar.number, edit.before.position, edit.before.instrument, edit.after.instrument
+        )
+    )
+
+
+def contradictions(song: Transcription) -> tuple[Contradiction, ...]:
+    """The confirmed bars that contradict other confirmed bars like them."""
+    return Confirmed(song, settled_bars(song)).contradictions()
 
 
 LESSONS = 4
@@ -109,7 +129,7 @@ def _in_bar(song: Transcription, bar: Bar, onsets: list[Onset], soft: float) -> 
             after.append(hit)
         elif match is None:
             continue
-        elif hit.status is Status.DOUBTFUL and match.confidence >= DOUBT_BELOW:
+        elif hit.is_uncertain and match.confidence >= UNCERTAIN_BELOW:
             after.append(
                 replace(
                     hit,
@@ -135,7 +155,7 @@ def _in_bar(song: Transcription, bar: Bar, onsets: list[Onset], soft: float) -> 
                 position=position,
                 ghost=onset.instrument is Instrument.SNARE and onset.loudness < soft,
                 confidence=onset.confidence,
-                status=Status.HEARD if onset.confidence >= DOUBT_BELOW else Status.DOUBTFUL,
+                status=Status.HEARD if onset.confidence >= UNCERTAIN_BELOW else Status.DOUBTFUL,
                 reason="heard again, by what was settled elsewhere",
             )
         )
@@ -156,7 +176,9 @@ def _edits(before: list[Hit], after: list[Hit]) -> tuple[Edit, ...]:
     come = [hit for place, hit in new.items() if place not in old]
     edits = [Edit(hit, new[place]) for place, hit in old.items() if new.get(place, hit) != hit]
     for hit in gone:
-        other = next((o for o in come if o.position == hit.position), None)
+        there = [o for o in come if o.position == hit.position]
+        kin = (o for o in there if are_kin(o.instrument, hit.instrument))
+        other = next(kin, there[0] if there else None)
         if other is not None:
             come.remove(other)
         edits.append(Edit(hit, other))

@@ -16,9 +16,10 @@ from fractions import Fraction
 import numpy as np
 import numpy.typing as npt
 
+from orchesis.edits.doubts import cost_of, expected_cost
 from orchesis.groove.alike import Pattern, patterns
 from orchesis.groove.count import place_words
-from orchesis.music.instruments import CYMBALS, SPOKEN_NAMES, TOMS, Instrument, Status
+from orchesis.music.instruments import CYMBALS, SPOKEN_NAMES, Instrument, Status
 from orchesis.music.values import Bar, Hit, Transcription, written
 from orchesis.rhythm.due import written_time
 
@@ -35,15 +36,6 @@ EXTRA_PRIOR, MISSING_PRIOR = 0.5, 0.35
 is there, though not heard."""
 
 MOST_PLACES = 12
-
-COST: Mapping[Instrument, float] = {
-    Instrument.KICK: 3.0,
-    Instrument.SNARE: 3.0,
-    Instrument.CROSS_STICK: 3.0,
-    Instrument.CRASH: 1.5,
-}
-GHOST_COST, TOM_COST, OTHER_COST = 0.7, 1.5, 1.0
-"""What a wrong note costs who plays from the chart: the groove is in kick and snare."""
 
 Place = tuple[Fraction, Instrument]
 
@@ -193,14 +185,14 @@ def _place(
 
 
 def _uncertain(song: Transcription) -> list[ReviewPlace]:
-    """Notes in doubt, those of one drum at one place of the bar together."""
+    """Uncertain notes, those of one drum at one place of the bar together."""
     groups: dict[Place, list[Hit]] = defaultdict(list)
     for hit in written(song.hits):
-        if hit.status is Status.DOUBTFUL:
+        if hit.is_uncertain:
             groups[hit.position, hit.instrument].append(hit)
     found = []
     for (position, instrument), hits in groups.items():
-        cost = sum((1 - hit.confidence) * cost_of(hit) for hit in hits)
+        cost = sum(expected_cost(hit) for hit in hits)
         where = place_words(position, song.bar(hits[0].bar).meter)
         words = f"{SPOKEN_NAMES[instrument]} on {where} in {_named([h.bar for h in hits])}"
         words = f"{words[0].upper()}{words[1:]}: heard faintly"
@@ -208,15 +200,6 @@ def _uncertain(song: Transcription) -> list[ReviewPlace]:
             ReviewPlace(Why.UNCERTAIN, instrument, tuple(hits), len(song.bars), cost, words)
         )
     return found
-
-
-def cost_of(hit: Hit) -> float:
-    """What it costs who plays from the chart when this note is wrong; unitless."""
-    if hit.ghost:
-        return GHOST_COST
-    if hit.instrument in TOMS:
-        return TOM_COST
-    return COST.get(hit.instrument, OTHER_COST)
 
 
 MOST_NAMED = 3

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from orchesis.music.instruments import Instrument, Status
+from orchesis.music.instruments import Instrument
 from orchesis.music.values import Bar, Hit, Meter, written
 
 NEAR = 1
@@ -35,7 +35,7 @@ def patterns(hits: Sequence[Hit]) -> dict[int, Pattern]:
     found: dict[int, set[tuple[Fraction, Instrument]]] = defaultdict(set)
     for hit in written(hits):
         notes = found[hit.bar]
-        if hit.status is not Status.DOUBTFUL:
+        if not hit.is_uncertain:
             notes.add((hit.position, hit.instrument))
     return {bar: frozenset(notes) for bar, notes in found.items()}
 

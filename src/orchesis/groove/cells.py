@@ -13,7 +13,7 @@ from fractions import Fraction
 import numpy as np
 import numpy.typing as npt
 
-from orchesis.music.instruments import Instrument, Status
+from orchesis.music.instruments import Instrument
 from orchesis.music.values import Bar, Fill, Hit, written
 
 
@@ -43,8 +43,8 @@ class BarTable:
 
 
 def belief(hit: Hit) -> float:
-    """How much a note counts: a doubtful one as far as it is sure."""
-    return hit.confidence if hit.status is Status.DOUBTFUL else 1.0
+    """How much a note counts: an uncertain one as far as it is sure."""
+    return hit.confidence if hit.is_uncertain else 1.0
 
 
 def bar_table(bars: Sequence[Bar], hits: Sequence[Hit], fills: Sequence[Fill] = ()) -> BarTable:

@@ -32,9 +32,6 @@ ONE_STROKE: tuple[frozenset[Instrument], ...] = (
     frozenset({Instrument.RIDE, Instrument.RIDE_BELL, Instrument.CRASH}),
     TOMS,
 )
-DOUBT_BELOW = 0.6
-"""A stroke less sure than this is written as doubtful, to be looked at."""
-
 LEAST_MASS = 0.38
 """A stroke is written where some drum of its family was struck with at least this probability:
 half of the F that is reached (Lipton, Elkan and Narayanaswamy, "Optimal thresholding of classifiers

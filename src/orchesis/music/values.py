@@ -48,6 +48,9 @@ class Meter:
         return Fraction(self.beats, self.unit) / self.pulses
 
 
+UNCERTAIN_BELOW = 0.6
+"""A note that is less likely there than this is uncertain."""
+
 HALF_OPEN_BELOW = 0.5
 """A hat that is open by less is written as half open."""
 
@@ -92,6 +95,14 @@ class Hit:
             raise InvalidTranscription(f"a hit at {self.time} s is not in the recording")
         if self.opening is not None and not 0.0 <= self.opening <= 1.0:
             raise InvalidTranscription(f"a hat cannot be open by {self.opening} (0 to 1)")
+
+    @property
+    def is_uncertain(self) -> bool:
+        """Whether it may well not be there, and nobody decided; it need not be marked for that."""
+        if self.settled:
+            return False
+        faint = self.status is Status.HEARD and self.confidence < UNCERTAIN_BELOW
+        return faint or self.status is Status.DOUBTFUL
 
     @property
     def is_half_open(self) -> bool:

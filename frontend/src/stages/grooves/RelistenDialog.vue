@@ -6,7 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { useOpenSong } from '@/song/openSong'
 import ChangedBars from './ChangedBars.vue'
 
-const { found: findings, part } = useOpenSong()
+const { found: findings, part, loopBars } = useOpenSong()
 const found = findings.relisten
 
 /** The bars that are taken: all, to begin with. */
@@ -34,6 +34,12 @@ const summary = computed(() => {
     .join(', ')
 })
 
+/** Close, and play the bar that contradicts the others. */
+function check(bar: number): void {
+  close()
+  loopBars(bar, bar)
+}
+
 function take(): void {
   const edits = bars.value.filter((item) => chosen.value.includes(item.bar)).flatMap((item) => item.edits)
   const count = chosen.value.length
@@ -58,6 +64,12 @@ function take(): void {
       <p v-else>
         {{ summary }}. What you confirmed or changed stays as it is.
       </p>
+      <ul v-if="found.contradictions.length" class="contradictions" data-test="contradictions">
+        <li v-for="one in found.contradictions" :key="one.words">
+          {{ one.words }}
+          <Button :label="`Listen to bar ${one.bar}`" size="small" severity="secondary" @click="check(one.bar)" />
+        </li>
+      </ul>
       <ChangedBars v-model="chosen" :bars="bars" />
     </template>
     <template #footer>
@@ -72,3 +84,19 @@ function take(): void {
     </template>
   </Dialog>
 </template>
+
+<style scoped>
+.contradictions {
+  margin: 0 0 var(--gap-3);
+  padding: var(--gap-2) var(--gap-3);
+  background: var(--paper-sunk);
+  list-style: none;
+}
+.contradictions li {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  justify-content: space-between;
+  gap: var(--gap-2);
+}
+</style>
