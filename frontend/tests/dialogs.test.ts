@@ -62,6 +62,7 @@ describe('what listening again would change', () => {
     added: 1,
     removed: 1,
     surer: 0,
+    contradictions: [],
     bars: [
       { bar: 1, edits: [{ before: { ...snare, bar: 1 }, after: null }] },
       { bar: 2, edits: [{ before: null, after: ghost }] },
@@ -85,6 +86,15 @@ describe('what listening again would change', () => {
     expect(surer.text()).toContain('3 notes are no longer in doubt. What')
     const all = await dialog({ ...found, added: 2, surer: 1 })
     expect(all.text()).toContain('2 notes come, 1 goes, 1 is no longer in doubt. What')
+  })
+
+  it('names the confirmed bar that contradicts the others, and plays it', async () => {
+    const words = 'Bar 4 has the ride where 3 confirmed bars like it have the closed hat.'
+    const wrapper = await dialog({ ...found, contradictions: [{ bar: 4, words }] })
+    expect(wrapper.find('[data-test=contradictions]').text()).toContain(words)
+    await wrapper.find('[data-test=contradictions] button').trigger('click')
+    expect(open.loopBars.mock.calls).toEqual([[4, 4]])
+    expect(open.found.relisten.value).toBeNull()
   })
 
   it('has nothing to refuse where nothing would change: it is closed', async () => {
