@@ -73,9 +73,7 @@ def test_its_hands_count_and_kit_are_chosen_and_an_exercise_goes_on_the_list(son
     dialog.get_by_text("left-handed: the kit is the other way round").click()
     dialog.get_by_role("button", name=re.compile("Make it")).click()
     expect(dialog).to_be_hidden()
-    expect(page.get_by_role("combobox", name="Kit of this song")).to_have_text(
-        "The other way round"
-    )
+    expect(page.get_by_role("combobox", name="Kit of this song")).to_have_text("Drums reversed")
 
 
 def test_a_fill_is_looped_with_its_lead_in(song_page):  # noqa: F811
