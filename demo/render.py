@@ -87,7 +87,8 @@ def band_events(song: Song) -> list[tuple[float, mido.Message]]:
     for index, bar in enumerate(song.bars):
         for note in bar.band:
             start = sounding_time(song, beats, index, note.start) + rng.normal(0, 0.006)
-            beat = 60.0 / song.bpm(index * song.meter.beats)
+            first = song.firsts[index]
+            beat = beats[first + 1] - beats[first]
             velocity = int(np.clip(note.velocity + rng.normal(0, 4), 20, 120))
             on = mido.Message("note_on", channel=note.channel, note=note.pitch, velocity=velocity)
             events.append((max(0.0, start), on))

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
+from itertools import accumulate
 
 import numpy as np
 
@@ -45,12 +47,16 @@ class Note:
 
 @dataclass(frozen=True)
 class PlannedBar:
-    """One bar as composed: drum rows by instrument, band notes, whether its end is a fill."""
+    """One bar as composed: drum rows by instrument, band notes, whether its end is a fill.
+
+    meter : where it is not the song's own.
+    """
 
     drums: dict[Instrument, str]
     band: tuple[Note, ...] = ()
     fill_from: Fraction | None = None
     loudness: float = 1.0
+    meter: Meter | None = None
 
 
 @dataclass
@@ -75,11 +81,23 @@ class Song:
         """All bars, in order."""
         return [bar for _, bars in self.sections for bar in bars]
 
+    @cached_property
+    def firsts(self) -> list[int]:
+        """The index of each bar's first beat, and the number of beats of the whole."""
+        counts = ((bar.meter or self.meter).beats for bar in self.bars)
+        return list(accumulate(counts, initial=0))
+
 
 def beat_times(song: Song) -> np.ndarray:
-    """Time of every beat and of the end of the last bar, in seconds."""
-    count = len(song.bars) * song.meter.beats
-    lengths = [60.0 / song.bpm(beat) for beat in range(count)]
+    """Time of every beat and of the end of the last bar, in seconds.
+
+    `song.bpm` counts quarters; a beat of 7/8 is half as long.
+    """
+    lengths = [
+        240.0 / song.bpm(beat) / (planned.meter or song.meter).unit
+        for first, end, planned in zip(song.firsts, song.firsts[1:], song.bars, strict=False)
+        for beat in range(first, end)
+    ]
     return song.lead_in + np.concatenate([[0.0], np.cumsum(lengths)])
 
 
@@ -98,7 +116,7 @@ def swung(place: float, swing_8: float, swing_16: float) -> float:
 def sounding_time(song: Song, beats: np.ndarray, bar: int, place: float) -> float:
     """Seconds at which something `place` beats into bar index `bar` is due, swing included."""
     whole = int(place)
-    index = min(bar * song.meter.beats + whole, len(beats) - 2)
+    index = min(song.firsts[bar] + whole, len(beats) - 2)
     within = swung(place - whole, song.swing_8, song.swing_16)
     return float(beats[index] + within * (beats[index + 1] - beats[index]))
 
@@ -124,17 +142,18 @@ def true_score(song: Song, attack_lag: dict[Instrument, float]) -> Transcription
     """
     rng = np.random.default_rng(song.seed)
     beats = beat_times(song)
-    a_bar = song.meter.beats
     bars, hits, fills, sections = [], [], [], []
     for index, planned in enumerate(song.bars):
-        start, end = beats[index * a_bar], beats[(index + 1) * a_bar]
+        meter = planned.meter or song.meter
+        a_bar, first_beat = meter.beats, song.firsts[index]
+        start, end = beats[first_beat], beats[first_beat + a_bar]
         bars.append(
             Bar(
                 number=index + 1,
                 start=float(start),
                 end=float(end),
-                meter=song.meter,
-                beats=tuple(float(t) for t in beats[index * a_bar : (index + 1) * a_bar]),
+                meter=meter,
+                beats=tuple(float(t) for t in beats[first_beat : first_beat + a_bar]),
                 divisions=divisions_of(planned, a_bar),
             )
         )

@@ -1,8 +1,9 @@
-"""Three songs for the house band of an invented rehearsal space, the Lantern Yard.
+"""Songs for the house band of an invented rehearsal space, the Lantern Yard.
 
 *Harbour Lights Out*: straight eighths at 112, fills, choruses on the ride.
 *Rain on the Awning*: swung sixteenths at 84 with ghost notes, on a tempo that breathes by 3 %.
 *Steps to the Market*: a 2/4 cross-stick groove, sixteenths on the ride, the foot on the off-beat.
+*Last Train East* (`demo.dense`): fast, long and loud, as dense as records are.
 """
 
 from __future__ import annotations
@@ -10,6 +11,8 @@ from __future__ import annotations
 import math
 from fractions import Fraction
 
+from demo.dense import last_train_east
+from demo.parts import chord, line
 from demo.score import Note, PlannedBar, Song
 from orchesis.music.instruments import Instrument as I
 from orchesis.music.values import Meter
@@ -20,20 +23,6 @@ MAJOR = (0, 4, 7)
 MINOR = (0, 3, 7)
 MINOR_SEVENTH = (0, 3, 7, 10)
 MAJOR_SEVENTH = (0, 4, 7, 11)
-
-
-def chord(
-    channel: int, start: float, length: float, root: int, kind: tuple[int, ...], velocity: int
-) -> list[Note]:
-    """A chord as notes, its top voices a little softer."""
-    return [
-        Note(channel, start, length, root + step, velocity - 3 * i) for i, step in enumerate(kind)
-    ]
-
-
-def line(channel: int, steps: list[tuple[float, float, int]], velocity: int) -> list[Note]:
-    """A melody: (start, length, pitch) in beats."""
-    return [Note(channel, start, length, pitch, velocity) for start, length, pitch in steps]
 
 
 def harbour_lights_out() -> Song:
@@ -324,5 +313,5 @@ def steps_to_the_market() -> Song:
 
 
 def all_songs() -> list[Song]:
-    """The three demo songs."""
-    return [harbour_lights_out(), rain_on_the_awning(), steps_to_the_market()]
+    """The four demo songs."""
+    return [harbour_lights_out(), rain_on_the_awning(), steps_to_the_market(), last_train_east()]

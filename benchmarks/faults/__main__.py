@@ -14,6 +14,7 @@ from benchmarks.faults import (
     crowd,
     disk,
     frozen,
+    fuzz,
     hostile,
     hosts,
     kills,
@@ -42,6 +43,7 @@ def main() -> int:
         together: dict[str, Callable[[Stack], list[Check]]] = {
             "bodies": bodies.measure,
             "senders": senders.measure,
+            "fuzz": fuzz.measure,
             "crowd": crowd.measure,
             "frozen": frozen.measure,
             "hostile": hostile.measure,

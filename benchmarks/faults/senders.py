@@ -55,13 +55,13 @@ def measure(stack: Stack) -> list[Check]:
     for name, (path, body) in kinds.items():
         checks += _beside(stack, person, name, path, json.dumps(body).encode(), paths, cookies)
     checks += _files(stack, person, base, paths, cookies)
-    checks.append(_largest(stack))
+    checks.append(largest_process(stack))
     checks += _masters(stack, paths, cookies)
     checks.append(_listens(stack, person))
     return checks
 
 
-def _processor_seconds(stack: Stack) -> dict[int, float]:
+def processor_seconds(stack: Stack) -> dict[int, float]:
     """Of each web worker, since it began."""
     found = {}
     ticks = os.sysconf("SC_CLK_TCK")
@@ -83,10 +83,10 @@ def _beside(
     cookies: str,
 ) -> list[Check]:
     """Four send the same again and again; others look at pages meanwhile."""
-    before, alone = _processor_seconds(stack), time.monotonic()
+    before, alone = processor_seconds(stack), time.monotonic()
     _post(stack, person, path, body)
     alone = time.monotonic() - alone
-    spent = sum(after - before.get(pid, after) for pid, after in _processor_seconds(stack).items())
+    spent = sum(after - before.get(pid, after) for pid, after in processor_seconds(stack).items())
     stop = threading.Event()
 
     def send() -> None:
@@ -164,7 +164,7 @@ def _files(stack: Stack, person: Person, base: str, paths: list[str], cookies: s
                 return
             time.sleep(0.5)
 
-    before = _processor_seconds(stack)
+    before = processor_seconds(stack)
     threads = [threading.Thread(target=send, args=item) for item in hostile_files().items()]
     for thread in threads:
         thread.start()
@@ -172,7 +172,7 @@ def _files(stack: Stack, person: Person, base: str, paths: list[str], cookies: s
     asyncio.run(readers.all_read(5, SECONDS, 0.3))
     for thread in threads:
         thread.join(100)
-    after = _processor_seconds(stack)
+    after = processor_seconds(stack)
     spent = max((after[pid] - before.get(pid, after[pid]) for pid in after), default=0.0)
     return [
         Check("scores made to harm: answered", ", ".join(sorted(ended)), "all", len(ended) == 3),
@@ -186,7 +186,8 @@ def _files(stack: Stack, person: Person, base: str, paths: list[str], cookies: s
     ]
 
 
-def _largest(stack: Stack) -> Check:
+def largest_process(stack: Stack) -> Check:
+    """The most memory that a web worker has had."""
     most = 0.0
     for name in ("app", "app-2"):
         for pid in stack.workers_of(name):
