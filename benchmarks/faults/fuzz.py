@@ -45,18 +45,7 @@ TWENTY_MINUTES: Sections = tuple(
     (f"{'Verse' if index % 2 == 0 else 'Chorus'} {index // 2 + 1}", 1 + 20 * index, 20)
     for index in range(30)
 )
-STAGES = (
-    "",
-    "/score",
-    "/grooves",
-    "/fills",
-    "/feel",
-    "/form",
-    "/chart",
-    "/practice",
-    "/listening",
-    "/peaks",
-)
+STAGES = ("", "/score", "/grooves", "/fills", "/feel", "/chart", "/practice")
 Made = tuple[str, str, bytes]
 """Method, path and body."""
 
