@@ -153,7 +153,7 @@ def test_the_demo_songs_are_loaded_once_and_no_answer_is_planted(db):
     for _ in range(2):
         call_command("load_demo", verbosity=0)
     songs = Song.objects.filter(owner__username="demo")
-    assert songs.count() == len(list(SONGS.glob("*.ogg"))) == 3
+    assert songs.count() == len(list(SONGS.glob("*.ogg"))) == 4
     assert all(song.header is None and not song.bars.exists() for song in songs)
 
 
