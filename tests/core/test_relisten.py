@@ -47,8 +47,8 @@ def with_settled(bars, *numbers):
     return piece.with_hits(replace(hit, settled=hit.bar in numbers) for hit in limbed)
 
 
-def heard_as(piece, bar, old, new):
-    """The strokes of a bar, with one drum heard as another."""
+def replace_onsets(piece, bar, old, new):
+    """The onsets of a bar, one drum replaced by another."""
     return [
         Onset(hit.time, new if hit.instrument is old else hit.instrument, 0.5, 0.9)
         for hit in piece.hits
@@ -58,14 +58,14 @@ def heard_as(piece, bar, old, new):
 
 def test_a_drum_is_not_taken_for_another_against_most_of_what_was_confirmed(monkeypatch):
     piece = with_settled([ROCK, ROCK, ON_RIDE, ROCK], 1, 2, 3)
-    heard = heard_as(piece, 4, HAT, RIDE)
+    heard = replace_onsets(piece, 4, HAT, RIDE)
     monkeypatch.setattr(relisten, "listen_again", lambda *_: heard)
     assert relisten.propose(piece, evidence=None, judge=None) == ()
 
 
 def test_where_most_confirmed_bars_have_the_other_drum_it_is_taken(monkeypatch):
     piece = with_settled([ON_RIDE, ROCK, ON_RIDE, ROCK], 1, 2, 3)
-    heard = heard_as(piece, 4, HAT, RIDE)
+    heard = replace_onsets(piece, 4, HAT, RIDE)
     monkeypatch.setattr(relisten, "listen_again", lambda *_: heard)
     (bar,) = relisten.propose(piece, evidence=None, judge=None)
     come = {edit.after.instrument for edit in bar.edits if edit.before.instrument is HAT}
@@ -75,7 +75,7 @@ def test_where_most_confirmed_bars_have_the_other_drum_it_is_taken(monkeypatch):
 def test_bars_of_another_rhythm_have_no_say(monkeypatch):
     march = {HAT: "X...X...X...X...", SNARE: "X.XXX.XXX.XXX.XX"}
     piece = with_settled([ON_RIDE, march, march, ROCK], 1, 2, 3)
-    heard = heard_as(piece, 4, HAT, RIDE)
+    heard = replace_onsets(piece, 4, HAT, RIDE)
     monkeypatch.setattr(relisten, "listen_again", lambda *_: heard)
     (bar,) = relisten.propose(piece, evidence=None, judge=None)
     assert bar.edits
