@@ -69,7 +69,7 @@ def main() -> int:
         page.locator("[data-test=demo]").wait_for()
         take(page, "sign-in")
         enter_demo(page, application.address)
-        page.locator("a.title").nth(2).wait_for(timeout=120_000)
+        page.locator("a.title").nth(3).wait_for(timeout=300_000)
         take(page, "songs")
         open_song(page, "Harbour Lights Out")
         page.keyboard.press("Alt+1")
