@@ -19,6 +19,7 @@ from benchmarks.faults import (
     hosts,
     kills,
     senders,
+    uploads,
     week,
 )
 from benchmarks.faults.stack import Check, Stack, running
@@ -44,6 +45,7 @@ def main() -> int:
             "bodies": bodies.measure,
             "senders": senders.measure,
             "fuzz": fuzz.measure,
+            "uploads": uploads.measure,
             "crowd": crowd.measure,
             "frozen": frozen.measure,
             "hostile": hostile.measure,
