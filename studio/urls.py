@@ -89,6 +89,7 @@ urlpatterns = [
     path(f"{SONG}/gestures", grooves.GesturesView.as_view()),
     path(f"{SONG}/evidence", grooves.ShadesView.as_view()),
     path(f"{SONG}/evidence/<bar:bar>", grooves.EvidenceView.as_view()),
+    path(f"{SONG}/bars/<bar:bar>/staff", grooves.BarStaffView.as_view()),
     path(f"{SONG}/saying", grooves.SayingView.as_view()),
     path(f"{SONG}/relisten", grooves.RelistenView.as_view()),
     path(f"{SONG}/heard-again", heard.HeardAgainView.as_view()),

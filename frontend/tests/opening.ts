@@ -126,9 +126,8 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
   const found = {
     grooves: shallowRef(null),
     phrases: ref(new Map()),
-    questions: ref<unknown[]>([]),
     review: ref<unknown[]>([]),
-    namings: ref<unknown[]>([]),
+    shades: ref(new Map()),
     lit: shallowRef(null),
     unplayable: ref(new Map()),
     unplayableBars: ref<number[]>([]),
@@ -159,6 +158,7 @@ export function composedSong(held: Score, change: Record<string, unknown> = {}) 
     sources: recordings(),
     taps: useTaps(() => 0, part.layTaps),
     found,
+    review: { open: ref<unknown[]>([]) },
     previews: { prepare: vi.fn(), preview: vi.fn() },
     chart: {
       choice: ref<ChartChoice>({ ...FRESH }),

@@ -64,17 +64,7 @@ describe('the facts of a section', () => {
       },
     ],
     variants: [{ layer: 'Kick', words: 'Full in choruses.' }],
-    echoes: [
-      {
-        instruments: ['snare'],
-        delay: 0.18,
-        words: 'Two soft snares follow 180 ms behind.',
-        places: [{ bar: 1, position: '1/4', instrument: 'snare' }] as Grooves['echoes'][number]['places'],
-      },
-    ],
-    questions: [],
     review: [],
-    namings: [],
     settled_bars: [2],
     lessons: [4, 1],
   }
@@ -125,55 +115,20 @@ describe('the facts of a section', () => {
     expect(open.stack.cursor.value.bar).toBe(1)
   })
 
-  it('offers what is inferred and what may be the delay; taken, both are edits', async () => {
+  it('offers what is inferred; taken, it is an edit', async () => {
     const { wrapper, open } = panel()
     await button(wrapper, 'Write it as inferred')!.trigger('click')
-    await button(wrapper, 'Leave all 1 out')!.trigger('click')
-    const [inferred, out] = open.part.make.mock.calls as unknown as [EditValue[], string][]
+    const [inferred] = open.part.make.mock.calls as unknown as [EditValue[], string][]
     expect(inferred).toMatchObject([[{ before: null }], '1 note inferred from the pattern'])
-    expect(out![0]).toHaveLength(1)
-    expect(out![0][0]!.after).toMatchObject({ status: 'left_out', settled: true, bar: 1, position: '1/4' })
   })
 
-  it('asks about doubts of a kind once: all, none, or one by one', async () => {
-    const places = [{ bar: 1, position: '1/4', instrument: 'snare' }]
-    const question = { kind: 'alike', words: '2 soft snares together with the kick', places }
-    const { wrapper, open } = panel({ questions: ref([question]) })
-    expect(wrapper.text()).toContain('2 soft snares together with the kick')
-    await button(wrapper, 'None')!.trigger('click')
-    await wrapper.findAll('.question button')[0]!.trigger('click')
-    const [out, there] = open.part.make.mock.calls as unknown as [EditValue[], string][]
-    expect(out![0][0]!.after).toMatchObject({ status: 'left_out', settled: true })
-    expect(out![1]).toBe('1 note left out: soft snares together with the kick')
-    expect(there![0][0]!.after).toMatchObject({ status: 'heard', settled: true })
-    await button(wrapper, 'One at a time')!.trigger('click')
-    expect(open.doubtsOneByOne).toHaveBeenCalledWith(question)
-  })
-
-  it('asks once which instrument a voice is, lets one listen, and renames what has room for it', async () => {
-    const places = [
-      { bar: 1, position: '0', instrument: 'kick' },
-      { bar: 2, position: '0', instrument: 'kick' },
-    ]
-    const asked = {
-      instrument: 'kick',
-      rival: 'snare',
-      words: '2 strokes all song long: kick or snare?',
-      places,
-      like_itself: [places[0]],
-      like_rival: [places[1]],
-    }
-    const { wrapper, open } = panel({ namings: ref([asked]) })
-    await button(wrapper, 'Most like a snare')!.trigger('click')
-    expect(open.loopStroke).toHaveBeenCalledWith(2, '0')
-    expect(open.stack.cursor.value.bar).toBe(2)
-    const answer = (name: string) => wrapper.findAll('.answer').find((item) => item.text() === name)!
-    await answer('Snare').trigger('click')
-    await answer('Kick').trigger('click')
-    const [renamed, kept] = open.part.make.mock.calls as unknown as [EditValue[], string][]
-    expect(renamed![0].map((edit) => edit.after!.instrument)).toEqual(['snare', 'snare'])
-    expect(renamed![1]).toBe('2 strokes named by ear: snare')
-    expect(kept![0][0]!.after).toMatchObject({ instrument: 'kick', settled: true, status: 'heard' })
+  it('leads to the review while questions are open', async () => {
+    const { wrapper, open } = panel()
+    expect(button(wrapper, 'Review')).toBeUndefined()
+    open.review.open.value = [{}, {}]
+    await wrapper.vm.$nextTick()
+    await button(wrapper, 'Review: 2 questions')!.trigger('click')
+    expect(open.go).toHaveBeenCalledWith('review')
   })
 
   it('tells what the groove has in it, how hard it is, and lights the notes of a fact', async () => {
@@ -182,15 +137,6 @@ describe('the facts of a section', () => {
     expect(wrapper.text()).toContain('2.5 of 10: speed of a hand.')
     await button(wrapper, 'The kick is alone on 1.')!.trigger('click')
     expect(found.light).toHaveBeenCalledWith('The kick is alone on 1.', phrase, grooves.sections[0]!.facts[0]!.notes)
-  })
-
-  it('asks about a layer as a whole', async () => {
-    const places = [{ bar: 1, position: '0', instrument: 'kick' }]
-    const words = 'the shaker on every stroke of the hat, 212 times: is it there at all?'
-    const { wrapper, open } = panel({ questions: ref([{ kind: 'layer', words, places }]) })
-    expect(button(wrapper, 'One at a time')).toBeUndefined()
-    await button(wrapper, 'It is not')!.trigger('click')
-    expect(open.part.make.mock.calls[0]![1 as never]).toBe('1 note left out: the shaker on every stroke of the hat')
   })
 
   it('listens again only when something was confirmed', () => {

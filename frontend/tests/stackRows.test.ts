@@ -3,7 +3,7 @@ import type { Phrase, PhraseNote, Section } from '@/api/client'
 import { RANGES, focusOn } from '@/engine/focus'
 import { passAt, passClock } from '@/engine/timeline'
 import { timeAt, throughBar } from '@/score/place'
-import { asPhrase, inferring, reviewing, withoutEcho } from '@/stages/grooves/offers'
+import { asPhrase, inferring } from '@/stages/grooves/offers'
 import { keptSame, stackRows } from '@/stages/grooves/stackRows'
 import type { BarPhrase } from '@/stages/grooves/useGrooves'
 import { bar, hit, score } from './composing'
@@ -93,7 +93,7 @@ describe('listening aids', () => {
 })
 
 describe('what is offered', () => {
-  it('becomes edits that can be taken back: inferred notes, and echoes left out', () => {
+  it('becomes edits that can be taken back: inferred notes, a bar as its phrase', () => {
     const ghost = hit('3/16', 'snare', { bar: 1 })
     const proposal = { kind: 'bass', words: '', hits: [hit('0', 'kick', { status: 'inferred' })] }
     expect(inferring(proposal)).toMatchObject({ words: '1 note inferred from the bass', edits: [{ before: null }] })
@@ -102,15 +102,5 @@ describe('what is offered', () => {
       { position: '1/2', instrument: 'kick', standing: 'occasional' },
     ]
     expect(asPhrase(bar(1, [ghost]), typical)).toMatchObject({ added: 1, gone: [{ position: '3/16' }] })
-    const gone = { why: 'extra' as const, words: 'Snare on 1', bars: [1], hits: [ghost] }
-    const out = reviewing([bar(1, [ghost])], gone, false).edits
-    expect(out).toMatchObject([{ before: { position: '3/16' }, after: { status: 'left_out', settled: true } }])
-    const lacking = { why: 'missing' as const, words: 'No kick on 3', bars: [2], hits: [hit('1/2', 'kick', { bar: 2, status: 'inferred' })] }
-    expect(reviewing([bar(2)], lacking, true).edits).toMatchObject([{ before: null, after: { status: 'heard', settled: true } }])
-    expect(reviewing([bar(2)], lacking, false).edits).toMatchObject([{ before: null, after: { status: 'left_out' } }])
-    const echo = { instruments: ['snare' as const], delay: 0.18, words: '', places: [{ bar: 1, position: '3/16', instrument: 'snare' as const }] }
-    const { edits } = withoutEcho([bar(1, [ghost, hit('0', 'snare')])], echo)
-    expect(edits).toHaveLength(1)
-    expect(edits[0]!.after).toMatchObject({ status: 'left_out', settled: true, position: '3/16' })
   })
 })

@@ -15,6 +15,7 @@ from orchesis.edits.gesture import (
     explain_gesture,
     gesture_from_json,
 )
+from orchesis.edits.review_queue import answer_question
 from orchesis.edits.sticking import apply_sticking, resolve_hand_conflicts
 from orchesis.edits.voice import Scope, change_voice
 from orchesis.errors import InvalidTranscription
@@ -24,6 +25,7 @@ from orchesis.music.json import bar_from_json, hit_from_json
 from orchesis.music.values import Bar, Meter, Transcription
 from studio.actions.action import Action, Before, Done, Held, Outcome, log_gesture
 from studio.models import EditEntry, Song
+from studio.values.evidence import own_evidence
 from studio.values.kits import song_player
 from studio.values.stored import load_transcription
 
@@ -194,4 +196,31 @@ class ChangeVoice(_WorkedOut):
         return change_voice(score, self.instrument, self.bar, self.scope, self.to)
 
 
-Gestured = StickFill | ChangeVoice | LikeBars | AsPhrase | CopyBars | ConfirmBars | ReopenBars
+@dataclass(frozen=True)
+class AnswerQuestion(_WorkedOut):
+    """A question of the review answered: all of its notes are settled."""
+
+    question: str = ""
+    answer: str = ""
+
+    def on(self, song: Song) -> EditBars:
+        """By what the ear noted down of the song."""
+        score = load_transcription(song)
+        made = answer_question(score, own_evidence(song), self.question, self.answer)
+        return EditBars(self.client_id, made)
+
+    def worked_out(self, score: Transcription) -> Gesture:
+        """Without what the ear noted down."""
+        return answer_question(score, None, self.question, self.answer)
+
+
+Gestured = (
+    AnswerQuestion
+    | StickFill
+    | ChangeVoice
+    | LikeBars
+    | AsPhrase
+    | CopyBars
+    | ConfirmBars
+    | ReopenBars
+)

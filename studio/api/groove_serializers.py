@@ -6,8 +6,7 @@ from typing import Any
 
 from rest_framework import serializers
 
-from orchesis.edits.questions import Asked
-from orchesis.edits.review import Why
+from orchesis.edits.review_queue import Kind
 from orchesis.edits.voice import Scope
 from orchesis.groove.count import DEFAULT_SCHOOL, SCHOOLS
 from orchesis.groove.kinship import Kin
@@ -143,41 +142,27 @@ class VariantSerializer(serializers.Serializer[Any]):
     words = serializers.CharField()
 
 
-class EchoSerializer(serializers.Serializer[Any]):
-    """Strokes that may be the record's delay, with the figures."""
+class AnswerSerializer(serializers.Serializer[Any]):
+    """One answer that a question takes."""
 
-    instruments = serializers.ListField(child=serializers.ChoiceField(choices=INSTRUMENTS))
-    delay = serializers.FloatField()
+    value = serializers.CharField()
     words = serializers.CharField()
-    places = StrokePlaceSerializer(many=True)
 
 
-class ReviewPlaceSerializer(serializers.Serializer[Any]):
-    """Where to listen before the gig; notes that are missing are given as they would be written."""
+class ReviewQuestionSerializer(serializers.Serializer[Any]):
+    """What is uncertain, as one question; a missing note is given as it would be written.
 
-    why = serializers.ChoiceField(choices=[(one.value, one.value) for one in Why])
+    How the song is counted is answered by taking one of its readings, all others by a gesture.
+    """
+
+    key = serializers.CharField(help_text="the same as long as the notes in question are")
+    kind = serializers.ChoiceField(choices=[(kind, kind) for kind in ("counting", *Kind)])
     words = serializers.CharField()
     bars = serializers.ListField(child=serializers.IntegerField())
-    hits = HitSerializer(many=True)
-
-
-class QuestionSerializer(serializers.Serializer[Any]):
-    """Notes that one answer settles: are they there? A layer is a voice that doubles another."""
-
-    kind = serializers.ChoiceField(choices=[(kind.value, kind.value) for kind in Asked])
-    words = serializers.CharField()
     places = StrokePlaceSerializer(many=True)
-
-
-class NamingSerializer(serializers.Serializer[Any]):
-    """A voice that may be another instrument all song long, and strokes to listen to."""
-
-    instrument = serializers.ChoiceField(choices=INSTRUMENTS)
-    rival = serializers.ChoiceField(choices=INSTRUMENTS)
-    words = serializers.CharField()
-    places = StrokePlaceSerializer(many=True)
-    like_itself = StrokePlaceSerializer(many=True)
-    like_rival = StrokePlaceSerializer(many=True)
+    examples = HitSerializer(many=True, help_text="which to listen to, the most telling first")
+    is_missing = serializers.BooleanField()
+    answers = AnswerSerializer(many=True)
 
 
 class GroovesSerializer(serializers.Serializer[Any]):
@@ -186,10 +171,7 @@ class GroovesSerializer(serializers.Serializer[Any]):
     revision = serializers.IntegerField()
     sections = SectionGrooveSerializer(many=True)
     variants = VariantSerializer(many=True)
-    echoes = EchoSerializer(many=True)
-    review = ReviewPlaceSerializer(many=True)
-    questions = QuestionSerializer(many=True)
-    namings = NamingSerializer(many=True)
+    review = ReviewQuestionSerializer(many=True, help_text="the costliest first")
     settled_bars = serializers.ListField(child=serializers.IntegerField())
     lessons = serializers.ListField(
         child=serializers.IntegerField(), help_text="bars that would teach most if settled next"
@@ -297,7 +279,7 @@ class HeardAgainSerializer(serializers.Serializer[Any]):
     bars = BarProposalSerializer(many=True)
 
 
-GESTURES = ("like", "phrase", "copy", "confirm", "reopen", "stick", "voice")
+GESTURES = ("like", "phrase", "copy", "confirm", "reopen", "stick", "voice", "answer")
 
 
 class GestureSerializer(serializers.Serializer[Any]):
@@ -336,6 +318,12 @@ class GestureSerializer(serializers.Serializer[Any]):
         required=False,
         allow_null=True,
         help_text="voice: what they are; null: not played",
+    )
+    question = serializers.RegexField(
+        r"^[a-z]{1,12}-[0-9a-f]{10}$", required=False, help_text="answer: the key of the question"
+    )
+    answer = serializers.RegexField(
+        r"^[a-z_]{1,24}$", required=False, help_text="answer: one of those that it takes"
     )
     also_kin = serializers.BooleanField(
         required=False, help_text="stick: also in fills that are the same again"

@@ -22,6 +22,7 @@ from orchesis.edits.voice import Scope
 from orchesis.music.instruments import Instrument
 from studio.actions.lexicon import name_rhythm
 from studio.actions.notes import (
+    AnswerQuestion,
     AsPhrase,
     ChangeVoice,
     ConfirmBars,
@@ -58,6 +59,7 @@ from studio.engravers import engraved
 from studio.models import OwnRhythm, Song
 from studio.people import name_of
 from studio.values.grooves import (
+    bar_svg,
     evidence_values,
     saying_values,
     shade_values,
@@ -88,6 +90,19 @@ class EvidenceView(APIView):
         """How strongly each recording says, per drum and cell, that something sounded."""
         song = scored_song(request, song_id)
         return Response(evidence_values(song, load_transcription(song), bar))
+
+
+class BarStaffView(APIView):
+    """A bar on the staff."""
+
+    @extend_schema(
+        responses={(200, "image/svg+xml"): OpenApiTypes.STR}, operation_id="songs_bar_staff"
+    )
+    def get(self, request: Request, song_id: uuid.UUID, bar: int) -> HttpResponse:
+        """One bar, every note written out."""
+        song = scored_song(request, song_id)
+        drawn = bar_svg(load_transcription(song), bar)
+        return HttpResponse(drawn, content_type="image/svg+xml")
 
 
 class ShadesView(APIView):
@@ -189,6 +204,9 @@ GESTURES_BY_KIND: dict[str, Callable[[uuid.UUID, dict[str, Any]], Gestured]] = {
         bar=next(iter(_bars(wish)), 0),
         scope=Scope(wish["scope"]),
         to=Instrument(wish["to"]) if wish.get("to") else None,
+    ),
+    "answer": lambda pk, wish: AnswerQuestion(
+        pk, question=wish.get("question", ""), answer=wish.get("answer", "")
     ),
     "stick": lambda pk, wish: StickFill(
         pk,

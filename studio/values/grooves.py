@@ -11,18 +11,17 @@ from typing import Any
 
 import numpy as np
 
+from orchesis.chart.excerpt import excerpt_svg
+from orchesis.chart.options import ChartOptions
 from orchesis.edits.edit import edit_to_json
 from orchesis.edits.make import settled_bars
-from orchesis.edits.naming import naming_questions
-from orchesis.edits.questions import questions
 from orchesis.edits.relisten import contradictions, lessons, propose
-from orchesis.edits.review import review_places
+from orchesis.edits.review_queue import ReviewQuestion, answer_words, review_queue
 from orchesis.errors import Missing
 from orchesis.groove.alike import kinds_of_bars
 from orchesis.groove.change import changes_between
 from orchesis.groove.coordination import coordination
 from orchesis.groove.count import SCHOOLS, spoken_count
-from orchesis.groove.echo import echo_suspects
 from orchesis.groove.inferred import Proposal, by_convention, from_the_bass, from_the_pattern
 from orchesis.groove.phrase import Phrase, PhraseNote, Standing, find_phrases
 from orchesis.groove.telling import facts
@@ -84,50 +83,67 @@ def groove_values(
             {"layer": found.layer, "words": found.words}
             for found in find_variants(main, levels, score.meter)
         ],
-        "echoes": [
-            {
-                "instruments": [one.value for one in echo.instruments],
-                "delay": round(echo.delay, 4),
-                "words": echo.words,
-                "places": [_place_values(hit) for hit in echo.hits],
-            }
-            for echo in echo_suspects(score.bars, score.hits)
-        ],
-        "questions": [
-            {
-                "kind": question.kind.value,
-                "words": question.words,
-                "places": [_place_values(hit) for hit in question.hits],
-            }
-            for question in questions(score)
-        ],
         "review": [
-            {
-                "why": place.why.value,
-                "words": place.words,
-                "bars": list(place.bars),
-                "hits": [hit_to_json(hit) for hit in place.hits],
-            }
-            for place in review_places(score)
-        ],
-        "namings": [
-            {
-                "instrument": naming.instrument.value,
-                "rival": naming.rival.value,
-                "words": naming.words,
-                "places": [_place_values(hit) for hit in naming.hits],
-                "like_itself": [_place_values(hit) for hit in naming.like_itself],
-                "like_rival": [_place_values(hit) for hit in naming.like_rival],
-            }
-            for naming in (naming_questions(score, evidence) if evidence else ())
+            *_counting_values(song, score),
+            *(_question_values(one) for one in review_queue(score, evidence)),
         ],
         "settled_bars": sorted(done),
         "lessons": list(lessons(score, evidence)) if evidence else [],
     }
 
 
+COUNTING = "counting"
+MOST_READINGS = 4
+
+
+def _counting_values(song: Song, score: Transcription) -> list[dict[str, Any]]:
+    """How the song is counted, as the first question, until somebody has said so."""
+    confirmed = (song.header or {}).get("confirmed", [])
+    if len(score.readings) < 2 or "meter" in confirmed:
+        return []
+    backbeats = (hit.bar for hit in score.hits if hit.instrument is Instrument.SNARE)
+    played = next(backbeats, score.bars[0].number)
+    return [
+        {
+            "key": COUNTING,
+            "kind": COUNTING,
+            "words": "How is the song counted?",
+            "bars": [played],
+            "places": [],
+            "examples": [],
+            "is_missing": False,
+            "answers": [
+                {"value": reading.key, "words": reading.words}
+                for reading in score.readings[:MOST_READINGS]
+            ],
+        }
+    ]
+
+
+def _question_values(question: ReviewQuestion) -> dict[str, Any]:
+    return {
+        "key": question.key,
+        "kind": question.kind.value,
+        "words": question.words,
+        "bars": sorted({hit.bar for hit in question.hits}),
+        "places": [_place_values(hit) for hit in question.hits],
+        "examples": [hit_to_json(hit) for hit in question.examples],
+        "is_missing": question.is_missing,
+        "answers": [
+            {"value": answer, "words": answer_words(question, answer)}
+            for answer in question.answers
+        ],
+    }
+
+
 def _place_values(hit: Hit) -> dict[str, Any]:
     return {"bar": hit.bar, "position": str(hit.position), "instrument": hit.instrument.value}
+
+
+def bar_svg(score: Transcription, number: int) -> str:
+    """One bar on the staff, as SVG. Raises InvalidTranscription where there is no such bar."""
+    score.bar(number)
+    return excerpt_svg(score, ChartOptions(first_bar=number, last_bar=number, times=False))
 
 
 class _Stamps:

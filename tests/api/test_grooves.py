@@ -13,6 +13,7 @@ from orchesis.limbs.assign import assign_limbs
 from orchesis.listening.candidates import find_candidates
 from orchesis.listening.evidence import Evidence, packed
 from orchesis.music.instruments import Instrument, Status
+from orchesis.music.values import ReadingSummary
 from orchesis.pipeline import Result
 from studio.actions.store import store_transcription
 from studio.models import EditEntry, Song, SongBar
@@ -325,25 +326,75 @@ def test_echo_suspects_are_shown_with_their_figures(as_ada, ada_song):
         if hit.instrument is SNARE
     ]
     store_transcription(ada_song, Result(piece.with_hits([*piece.hits, *echoes]), (1.0,)))
-    (echo,) = as_ada.get(path(ada_song, "grooves")).json()["echoes"]
+    questions = as_ada.get(path(ada_song, "grooves")).json()["review"]
+    (echo,) = [one for one in questions if one["kind"] == "echo"]
     assert "always 178 ms" in echo["words"]
     assert len(echo["places"]) == 16
+    assert [one["words"] for one in echo["answers"]] == ["Leave them out", "They are played"]
 
 
-def test_where_to_listen_before_the_gig_is_listed_and_answered(as_ada, ada_song):
-    odd = {**ROCK, Instrument.KICK: "x...x...x......."}
-    store_transcription(ada_song, Result(song([ROCK] * 10 + [odd] * 2), (1.0,)))
-    (place,) = as_ada.get(path(ada_song, "grooves")).json()["review"]
-    assert place["why"] == "extra"
-    assert place["bars"] == [11, 12]
-    edits = [
-        {"before": hit, "after": {**hit, "status": "left_out", "settled": True}}
-        for hit in place["hits"]
-    ]
-    body = {"client_id": str(uuid.uuid4()), "edits": edits, "words": "left out by ear"}
-    answer = as_ada.post(path(ada_song, "edits"), body, format="json")
-    assert answer.status_code == 200, answer.json()
+def answer(client, stored, question, value):
+    body = {"client_id": str(uuid.uuid4()), "kind": "answer"}
+    body |= {"question": question["key"], "answer": value}
+    return client.post(path(stored, "gestures"), body, format="json")
+
+
+def stray_kicks(stored):
+    """A kick in two of twelve bars that are alike: one question."""
+    odd = {**ROCK, Instrument.KICK: "x.......x.x....."}
+    store_transcription(stored, Result(song([ROCK] * 10 + [odd] * 2), (1.0,)))
+
+
+def test_a_question_of_the_review_is_answered_once_and_undone_with_one_step(as_ada, ada_song):
+    stray_kicks(ada_song)
+    (question,) = as_ada.get(path(ada_song, "grooves")).json()["review"]
+    assert (question["kind"], question["bars"]) == ("spot", [11, 12])
+    done = answer(as_ada, ada_song, question, "no")
+    assert done.status_code == 200, done.json()
     assert as_ada.get(path(ada_song, "grooves")).json()["review"] == []
+    again = answer(as_ada, ada_song, question, "no")
+    assert again.status_code == 400
+    assert "changed meanwhile" in str(again.json())
+    assert as_ada.post(path(ada_song, "undo")).status_code == 200
+    assert len(as_ada.get(path(ada_song, "grooves")).json()["review"]) == 1
+
+
+@pytest.mark.parametrize("value", ["ride", "", "maybe", "NO", 7, None, "x" * 4000])
+def test_an_answer_that_a_question_does_not_take_changes_nothing(as_ada, ada_song, value):
+    stray_kicks(ada_song)
+    (question,) = as_ada.get(path(ada_song, "grooves")).json()["review"]
+    assert answer(as_ada, ada_song, question, value).status_code == 400
+    assert len(as_ada.get(path(ada_song, "grooves")).json()["review"]) == 1
+
+
+def test_whoever_may_not_edit_may_not_answer(as_ada, as_ben, ada_song):
+    stray_kicks(ada_song)
+    (question,) = as_ada.get(path(ada_song, "grooves")).json()["review"]
+    assert answer(as_ben, ada_song, question, "no").status_code == 404
+
+
+def test_how_a_song_is_counted_is_the_first_question_until_it_is_confirmed(as_ada, ada_song):
+    piece = song([ROCK] * 8)
+    readings = (
+        ReadingSummary("0/4/0", "4/4 at 120", 120.0, piece.meter),
+        ReadingSummary("1/4/0", "4/4 at 60", 60.0, piece.meter),
+    )
+    store_transcription(ada_song, Result(replace(piece, readings=readings), (1.0,)))
+    (question,) = as_ada.get(path(ada_song, "grooves")).json()["review"]
+    assert question["kind"] == "counting"
+    assert [one["words"] for one in question["answers"]] == ["4/4 at 120", "4/4 at 60"]
+    body = {"finding": "meter", "confirmed": True}
+    assert as_ada.post(path(ada_song, "confirm"), body, format="json").status_code == 200
+    assert as_ada.get(path(ada_song, "grooves")).json()["review"] == []
+
+
+def test_a_bar_is_drawn_on_the_staff_for_those_who_may_see_the_song(as_ada, as_ben, ada_song):
+    store(ada_song, [ROCK, ROCK])
+    drawn = as_ada.get(path(ada_song, "bars/2/staff"))
+    assert drawn.status_code == 200
+    assert drawn.content.lstrip().startswith((b"<svg", b"<?xml"))
+    assert as_ada.get(path(ada_song, "bars/7/staff")).status_code == 400
+    assert as_ben.get(path(ada_song, "bars/2/staff")).status_code == 404
 
 
 def voice(client, stored, **wish):

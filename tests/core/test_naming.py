@@ -2,14 +2,12 @@
 
 from dataclasses import replace
 
-import numpy as np
 import pytest
 
 from orchesis.edits.naming import MOST_QUESTIONS, naming_questions
-from orchesis.listening.candidates import Candidates
-from orchesis.listening.evidence import Evidence
 from orchesis.music.instruments import Instrument
 from tests.composing import ROCK, song
+from tests.evidence import CLASSES, evidence_of
 
 HAT, OPEN, RIDE, SNARE = (
     Instrument.HIHAT_CLOSED,
@@ -18,21 +16,6 @@ HAT, OPEN, RIDE, SNARE = (
     Instrument.SNARE,
 )
 CLAP, KICK, CRASH = Instrument.CLAP, Instrument.KICK, Instrument.CRASH
-CLASSES = (KICK, SNARE, CLAP, HAT, OPEN, RIDE, CRASH)
-FRAME_RATE = 100.0
-
-
-def evidence_of(piece, said):
-    """What a network might have said: of each stroke by its instrument, shares of the classes."""
-    frames = round(FRAME_RATE * piece.length) + 10
-    onsets = np.zeros((frames, len(CLASSES)), np.uint8)
-    for hit in piece.hits:
-        for instrument, share in said(hit).items():
-            at = round(hit.time * FRAME_RATE)
-            onsets[at, CLASSES.index(instrument)] = round(255 * share)
-    empty = np.zeros(0, np.float32)
-    none = Candidates(empty.astype(int), empty.astype(int), empty, empty, empty)
-    return Evidence(CLASSES, FRAME_RATE, onsets, none, np.zeros((0, 2), np.float32))
 
 
 @pytest.fixture

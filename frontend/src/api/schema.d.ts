@@ -718,6 +718,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{song_id}/bars/{bar}/staff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One bar, every note written out. */
+        get: operations["songs_bar_staff"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{song_id}/bars/even-out": {
         parameters: {
             query?: never;
@@ -1952,6 +1969,11 @@ export interface components {
             sessions: components["schemas"]["OpenSession"][];
             used: components["schemas"]["Used"];
         };
+        /** @description One answer that a question takes. */
+        Answer: {
+            value: string;
+            words: string;
+        };
         /** @description Something that was given, wherever it is told of. */
         Assignment: {
             id: number;
@@ -2262,14 +2284,6 @@ export interface components {
             backbeat_words: string;
             swell_words: string;
         };
-        /** @description Strokes that may be the record's delay, with the figures. */
-        Echo: {
-            instruments: components["schemas"]["InstrumentEnum"][];
-            /** Format: double */
-            delay: number;
-            words: string;
-            places: components["schemas"]["StrokePlace"][];
-        };
         /** @description An edit as a value: what was there (null: nothing) and what shall be there. */
         Edit: {
             before: components["schemas"]["Hit"] | null;
@@ -2496,9 +2510,10 @@ export interface components {
          *     * `reopen` - reopen
          *     * `stick` - stick
          *     * `voice` - voice
+         *     * `answer` - answer
          * @enum {string}
          */
-        GestureKindEnum: "like" | "phrase" | "copy" | "confirm" | "reopen" | "stick" | "voice";
+        GestureKindEnum: "like" | "phrase" | "copy" | "confirm" | "reopen" | "stick" | "voice" | "answer";
         /** @description A gesture that the tool works out. Which of the fields it needs depends on its kind. */
         GestureRequest: {
             /** Format: uuid */
@@ -2569,6 +2584,10 @@ export interface components {
              *     * `tambourine` - tambourine
              */
             to?: (components["schemas"]["InstrumentEnum"] | components["schemas"]["NullEnum"]) | null;
+            /** @description answer: the key of the question */
+            question?: string;
+            /** @description answer: one of those that it takes */
+            answer?: string;
             /** @description stick: also in fills that are the same again */
             also_kin?: boolean;
         };
@@ -2615,10 +2634,8 @@ export interface components {
             revision: number;
             sections: components["schemas"]["SectionGroove"][];
             variants: components["schemas"]["Variant"][];
-            echoes: components["schemas"]["Echo"][];
-            review: components["schemas"]["ReviewPlace"][];
-            questions: components["schemas"]["Question"][];
-            namings: components["schemas"]["Naming"][];
+            /** @description the costliest first */
+            review: components["schemas"]["ReviewQuestion"][];
             settled_bars: number[];
             /** @description bars that would teach most if settled next */
             lessons: number[];
@@ -3103,15 +3120,6 @@ export interface components {
             words: string;
             tradition: string;
         };
-        /** @description A voice that may be another instrument all song long, and strokes to listen to. */
-        Naming: {
-            instrument: components["schemas"]["InstrumentEnum"];
-            rival: components["schemas"]["InstrumentEnum"];
-            words: string;
-            places: components["schemas"]["StrokePlace"][];
-            like_itself: components["schemas"]["StrokePlace"][];
-            like_rival: components["schemas"]["StrokePlace"][];
-        };
         /** @enum {unknown} */
         NullEnum: null;
         /** @description What the whole song asks of one player on the kit that it is for. */
@@ -3421,18 +3429,6 @@ export interface components {
             /** @default reader */
             role: components["schemas"]["SeatRoleEnum"];
         };
-        /** @description Notes that one answer settles: are they there? A layer is a voice that doubles another. */
-        Question: {
-            kind: components["schemas"]["QuestionKindEnum"];
-            words: string;
-            places: components["schemas"]["StrokePlace"][];
-        };
-        /**
-         * @description * `layer` - layer
-         *     * `alike` - alike
-         * @enum {string}
-         */
-        QuestionKindEnum: "layer" | "alike";
         /** @description Long:short with its 95 % interval. */
         Ratio: {
             /** Format: double */
@@ -3490,13 +3486,33 @@ export interface components {
             token: string;
             password: string;
         };
-        /** @description Where to listen before the gig; notes that are missing are given as they would be written. */
-        ReviewPlace: {
-            why: components["schemas"]["WhyEnum"];
+        /**
+         * @description What is uncertain, as one question; a missing note is given as it would be written.
+         *
+         *     How the song is counted is answered by taking one of its readings, all others by a gesture.
+         */
+        ReviewQuestion: {
+            /** @description the same as long as the notes in question are */
+            key: string;
+            kind: components["schemas"]["ReviewQuestionKindEnum"];
             words: string;
             bars: number[];
-            hits: components["schemas"]["Hit"][];
+            places: components["schemas"]["StrokePlace"][];
+            /** @description which to listen to, the most telling first */
+            examples: components["schemas"]["Hit"][];
+            is_missing: boolean;
+            answers: components["schemas"]["Answer"][];
         };
+        /**
+         * @description * `counting` - counting
+         *     * `voice` - voice
+         *     * `layer` - layer
+         *     * `echo` - echo
+         *     * `alike` - alike
+         *     * `spot` - spot
+         * @enum {string}
+         */
+        ReviewQuestionKindEnum: "counting" | "voice" | "layer" | "echo" | "alike" | "spot";
         /** @description A name for what a section plays. */
         RhythmNameRequest: {
             /** @description with which the section begins */
@@ -4099,13 +4115,6 @@ export interface components {
             changed: string;
             rudiment: string;
         };
-        /**
-         * @description * `uncertain` - uncertain
-         *     * `extra` - extra
-         *     * `missing` - missing
-         * @enum {string}
-         */
-        WhyEnum: "uncertain" | "extra" | "missing";
         /** @description A part of the loop. */
         Window: {
             /** Format: double */
@@ -5904,6 +5913,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    songs_bar_staff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bar: number;
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
             default: {

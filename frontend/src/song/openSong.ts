@@ -4,7 +4,7 @@
  */
 import { until, useSessionStorage } from '@vueuse/core'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef, watch } from 'vue'
-import { api, type Hit, type Instrument, type Question, type Shared, taken } from '@/api/client'
+import { api, type Hit, type Instrument, type ReviewQuestion, type Shared, taken } from '@/api/client'
 import { problemWords } from '@/api/words'
 import type { Timing } from '@/score/place'
 import { usePreviews } from '@/score/usePreviews'
@@ -22,6 +22,7 @@ import { useNotes } from '@/stages/grooves/useNotes'
 import { useSources } from '@/stages/listen/useSources'
 import { type PracticeLevel, usePractice } from '@/stages/practice/usePractice'
 import { useTaps } from '@/stages/listen/useTaps'
+import { useReview } from '@/stages/review/useReview'
 import { usePresence } from '@/share/usePresence'
 import { usePlayer } from '@/transport/usePlayer'
 import { useLoops } from './useLoops'
@@ -42,7 +43,7 @@ function openSong(id: string, guest: Shared | null) {
   const stage = useStage(id, guest !== null)
   const isShown = (...stages: string[]) => stages.includes(stage.stage.value)
   const sources = useSources(id, guest === null)
-  const found = useGrooves(id, part.score, () => isShown('grooves'))
+  const found = useGrooves(id, part.score, () => isShown('grooves', 'review'))
   const fills = useFills(id, part, () => isShown('fills'))
   const practice = usePractice(id, part, () => isShown('practice'), guest !== null, guest?.level as PracticeLevel | undefined)
   // Alone with one's own song nobody need be told; a song that others see says who is here.
@@ -102,9 +103,9 @@ function openSong(id: string, guest: Shared | null) {
     else void part.shiftDownbeats(1)
   }
 
-  function takeReading(key: string): void {
-    void part.takeReading(key, () => previews.preview(key))
-  }
+  const readAs = (key: string) => part.takeReading(key, () => previews.preview(key))
+  const takeReading = (key: string) => void readAs(key)
+  const review = useReview(part.score, part, found, stack, player, loops, readAs)
 
   /** The doubts that are gone through: of one kind, or all that no layer's question asks about. */
   const doubtsOf = shallowRef<{ words: string; places: ReadonlySet<string> } | null>(null)
@@ -122,7 +123,7 @@ function openSong(id: string, guest: Shared | null) {
   }
 
   /** Go through the doubts of one kind, one by one. */
-  function doubtsOneByOne(question: Question): void {
+  function doubtsOneByOne(question: ReviewQuestion): void {
     doubtsOf.value = { words: question.words, places: new Set(question.places.map(placeKeyOf)) }
     doubt(1)
   }
@@ -209,6 +210,7 @@ function openSong(id: string, guest: Shared | null) {
       if (fill) loops.loopStretch(fill)
     },
     previews,
+    review,
     chart: useChart(id, part.score, () => isShown('chart'), guest),
     ...stage,
     ...view,
@@ -222,7 +224,7 @@ function openSong(id: string, guest: Shared | null) {
     doubts: computed(
       () =>
         bars.value.reduce((sum, bar) => sum + bar.hits.filter(isAlone).length, 0) +
-        found.questions.value.filter((item) => item.kind === 'layer').length,
+        found.review.value.filter((item) => item.kind === 'layer').length,
     ),
     isAlone,
     doubtsOf,

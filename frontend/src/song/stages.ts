@@ -10,6 +10,7 @@ import { form } from '@/stages/form'
 import { grooves } from '@/stages/grooves'
 import { listen } from '@/stages/listen'
 import { practice } from '@/stages/practice'
+import { review } from '@/stages/review'
 import type { KeyUse, MakeKey } from './keyUse'
 import type { OpenSong } from './openSong'
 import { FOR_GUESTS, type StageId } from './useStage'
@@ -23,7 +24,7 @@ export interface Stage {
   keys: (open: OpenSong, key: MakeKey) => KeyUse[]
 }
 
-export const STAGES: readonly Stage[] = [listen, form, grooves, fills, feel, chart, practice]
+export const STAGES: readonly Stage[] = [listen, form, review, grooves, fills, feel, chart, practice]
 
 /** The stages of a song as it is open: all, or for a guest those that a link opens. */
 export function stagesOf(open: { guest: unknown }): readonly Stage[] {

@@ -1,7 +1,7 @@
 /** Which stage one is in: kept for the session, song by song. */
 import { useSessionStorage } from '@vueuse/core'
 
-export type StageId = 'listen' | 'form' | 'grooves' | 'fills' | 'feel' | 'chart' | 'practice'
+export type StageId = 'listen' | 'form' | 'review' | 'grooves' | 'fills' | 'feel' | 'chart' | 'practice'
 
 /** Where a guest is: what a link opens is the chart and the player. */
 export const FOR_GUESTS: readonly StageId[] = ['chart', 'practice']

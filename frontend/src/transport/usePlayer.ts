@@ -77,6 +77,8 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
   const isLoading = ref(false)
   const level = ref(0)
   const problem = ref('')
+  /** The score as it might be, for the kit to play: an answer that is not given yet. */
+  const preview = shallowRef<((written: Score) => Score) | null>(null)
   /** The note that the kit leaves away, to hear what it does: see placeKey. */
   const without = ref<string | null>(null)
   let player: Player | null = null
@@ -133,7 +135,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
     const kit = hearing === 'kit' || hearing === 'sides' || hearing === 'turns'
     player.strokes = kit
       ? strokesOf(
-          score.value,
+          preview.value ? preview.value(score.value) : score.value,
           (hit) => (!hit.limb || limbs[hit.limb]) && placeKey(hit) !== without.value,
           settings.value.timing,
         )
@@ -279,7 +281,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
       if (hearing !== 'kit') void exchange(soundPath(hearing))
     },
   )
-  watch([() => settings.value.click, () => settings.value.limbs, () => settings.value.only, settings.value.timing, without, score], feed, {
+  watch([() => settings.value.click, () => settings.value.limbs, () => settings.value.only, settings.value.timing, without, preview, score], feed, {
     deep: 1,
   })
 
@@ -338,6 +340,7 @@ export function usePlayer(songId: string, score: ShallowRef<Score | null>, hasRe
     toggleLimb,
     hearOnly,
     hearWithout,
+    preview,
   }
 }
 

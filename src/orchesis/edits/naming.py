@@ -1,5 +1,7 @@
 """Naming: which instrument is this voice? Asked once for all of its strokes, not one by one.
 
+Where only some sections leave it open, the question is about these sections.
+
 Where the network takes all strokes of a voice nearly as well for another instrument of its family,
 the same mistake was made all song long or not at all. On songs of people that were played with kits
 which the network knows, a voice with a mean margin below NAMING_MARGIN was truly its rival in
@@ -10,8 +12,8 @@ which the network knows, a voice with a mean margin below NAMING_MARGIN was trul
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import numpy as np
@@ -50,6 +52,9 @@ RIVALS: tuple[frozenset[Instrument], ...] = (
 )
 """What may be taken for one another all song long."""
 
+LOOSE_OTHERS = (Instrument.RIDE, Instrument.CRASH, Instrument.RIDE_BELL)
+"""What else a hat that is always open may be."""
+
 LOOSE_SHARE = 0.95
 """Of the struck hats: from here on all are called open."""
 
@@ -60,7 +65,9 @@ class Naming:
 
     hits : the voice's strokes that nobody has settled. margin : mean log odds of its name over the
     rival's; None where the question is how a hat that is open all the time is to be called.
-    like_itself, like_rival : the strokes that speak most for either name.
+    like_itself, like_rival : the strokes that speak most for either name. family : all names that
+    it may have, its own first, then by the network's word. sections : the marks of the sections
+    that are asked about; empty: all song long.
     """
 
     instrument: Instrument
@@ -69,6 +76,8 @@ class Naming:
     margin: float | None
     like_itself: tuple[Hit, ...]
     like_rival: tuple[Hit, ...]
+    family: tuple[Instrument, ...] = ()
+    sections: tuple[str, ...] = ()
 
     @property
     def words(self) -> str:
@@ -79,7 +88,8 @@ class Naming:
                 f"{len(self.hits)} open hats and hardly a closed one: is it ridden open, or a "
                 "loose pair played closed?"
             )
-        return f"{len(self.hits)} strokes all song long: {name} or {rival}?"
+        where = f"in {_listed(self.sections)}" if self.sections else "all song long"
+        return f"{len(self.hits)} strokes {where}: {name} or {rival}?"
 
 
 def naming_questions(song: Transcription, evidence: Evidence) -> tuple[Naming, ...]:
@@ -93,6 +103,11 @@ def naming_questions(song: Transcription, evidence: Evidence) -> tuple[Naming, .
         at[hit.place[:2]].add(hit.instrument)
         if not hit.settled and not hit.source:
             voices[hit.instrument].append(hit)
+    marks = {
+        bar.number: _stem(section.label)
+        for section in song.sections
+        for bar in song.bars_in(section)
+    }
     found = []
     for instrument, hits in voices.items():
         family = next((rivals for rivals in RIVALS if instrument in rivals), frozenset())
@@ -102,13 +117,18 @@ def naming_questions(song: Transcription, evidence: Evidence) -> tuple[Naming, .
             if rival in evidence.classes and instrument in evidence.classes
             for naming in [
                 _between(
-                    instrument, rival, [h for h in hits if rival not in at[h.place[:2]]], evidence
+                    instrument,
+                    rival,
+                    [h for h in hits if rival not in at[h.place[:2]]],
+                    marks,
+                    evidence,
                 )
             ]
             if naming is not None
         ]
         if asked:
-            found.append(min(asked, key=lambda naming: naming.margin or 0.0))
+            nearest = min(asked, key=lambda naming: naming.margin or 0.0)
+            found.append(replace(nearest, family=_ranked(nearest, family, evidence)))
     if (loose := _always_open(song.hits)) and all(
         naming.instrument is not Instrument.HIHAT_OPEN for naming in found
     ):
@@ -123,12 +143,24 @@ def naming_questions(song: Transcription, evidence: Evidence) -> tuple[Naming, .
 
 
 def _between(
-    instrument: Instrument, rival: Instrument, hits: Sequence[Hit], evidence: Evidence
+    instrument: Instrument,
+    rival: Instrument,
+    hits: Sequence[Hit],
+    marks: Mapping[int, str],
+    evidence: Evidence,
 ) -> Naming | None:
     if len(hits) < FEWEST_STROKES:
         return None
     margins = _strength(hits, instrument, evidence) - _strength(hits, rival, evidence)
-    if margins.mean() >= NAMING_MARGIN:
+    where = np.array([marks.get(hit.bar, "") for hit in hits])
+    long = [mark for mark in dict.fromkeys(where) if (where == mark).sum() >= FEWEST_STROKES]
+    unclear = [mark for mark in long if margins[where == mark].mean() < NAMING_MARGIN]
+    sections: tuple[str, ...] = ()
+    if unclear and len(unclear) < len(long):
+        meant = np.isin(where, unclear)
+        hits = [hit for hit, is_meant in zip(hits, meant, strict=True) if is_meant]
+        margins, sections = margins[meant], tuple(str(mark) for mark in unclear)
+    elif margins.mean() >= NAMING_MARGIN:
         return None
     order = np.argsort(margins, kind="stable")
     return Naming(
@@ -138,7 +170,32 @@ def _between(
         float(margins.mean()),
         tuple(hits[i] for i in order[::-1][:EXAMPLES]),
         tuple(hits[i] for i in order[:EXAMPLES]),
+        sections=sections,
     )
+
+
+def _ranked(
+    naming: Naming, family: Collection[Instrument], evidence: Evidence
+) -> tuple[Instrument, ...]:
+    """All names of the family: the voice's own, its rival, then by the network's word."""
+    heard = {
+        one: float(_strength(naming.hits, one, evidence).mean())
+        for one in family
+        if one in evidence.classes
+    }
+    first = (naming.instrument, naming.rival)
+    rest = sorted(set(family) - set(first), key=lambda one: (-heard.get(one, -np.inf), one))
+    return (*first, *rest)
+
+
+def _stem(label: str) -> str:
+    """Chorus for Chorus 2: sections of one name play the same."""
+    name, _, number = label.rpartition(" ")
+    return name if name and number.isdigit() else label
+
+
+def _listed(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def _strength(hits: Sequence[Hit], instrument: Instrument, evidence: Evidence) -> np.ndarray:
@@ -162,5 +219,11 @@ def _always_open(hits: Sequence[Hit]) -> Naming | None:
     loud = sorted(mine, key=lambda hit: -hit.velocity)
     examples = tuple(loud[:EXAMPLES])
     return Naming(
-        Instrument.HIHAT_OPEN, Instrument.HIHAT_CLOSED, tuple(mine), None, examples, examples
+        Instrument.HIHAT_OPEN,
+        Instrument.HIHAT_CLOSED,
+        tuple(mine),
+        None,
+        examples,
+        examples,
+        family=(Instrument.HIHAT_OPEN, Instrument.HIHAT_CLOSED, *LOOSE_OTHERS),
     )

@@ -8,11 +8,9 @@ import FoldedPart from '@/base/FoldedPart.vue'
 import { barsWords } from '@/score/place'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
 import NameRhythm from './NameRhythm.vue'
-import NamingQuestions from './NamingQuestions.vue'
-import ReviewList from './ReviewList.vue'
-import { answering, inferring, type Offer, withoutEcho } from './offers'
+import { inferring, type Offer } from './offers'
 
-const { part, stack, notes, found, doubt, doubts: allDoubts, doubtsOf, doubtsOneByOne, isAlone, relisten } = useOpenSong()
+const { part, stack, notes, found, doubt, doubts: allDoubts, isAlone, relisten, review, go } = useOpenSong()
 const score = useOpenScore()
 const bar = computed(() => stack.cursor.value.bar)
 
@@ -72,7 +70,10 @@ function confirmSection(): void {
       aria-label="Bars confirmed"
     />
     <div class="acts">
-      <button v-if="allDoubts" type="button" class="main" @click="doubt(1)">Next uncertain note <kbd>D</kbd></button>
+      <button v-if="review.open.value.length" type="button" class="main" @click="go('review')">
+        Review: {{ plural(review.open.value.length, 'question') }}
+      </button>
+      <button v-if="allDoubts" type="button" @click="doubt(1)">Next uncertain note <kbd>D</kbd></button>
       <button v-if="settled < played.length" type="button" @click="confirmSection">Confirm section</button>
       <button type="button" :disabled="!anySettled || found.isRelistening.value" @click="relisten">
         {{ found.isRelistening.value ? 'Listening …' : 'Listen again' }} <kbd>⇧ R</kbd>
@@ -82,23 +83,6 @@ function confirmSection(): void {
       {{ doubts }} here, {{ plural(allDoubts, 'uncertain note') }} in the song.
       <template v-if="doubts && settled < played.length">Confirming the section takes {{ doubts === 1 ? 'it' : 'them' }} as heard.</template>
     </p>
-    <NamingQuestions />
-    <ReviewList />
-    <section v-if="found.questions.value.length" class="offer" aria-label="Similar questions">
-      <p class="label">Similar questions</p>
-      <div v-for="question in found.questions.value" :key="question.words" class="question">
-        <p :class="{ now: doubtsOf?.words === question.words }">{{ question.words }}</p>
-        <div class="acts">
-          <button type="button" @click="offer(answering(score.bars, question, true))">
-            {{ question.kind === 'layer' ? 'It is' : 'All' }}
-          </button>
-          <button type="button" @click="offer(answering(score.bars, question, false))">
-            {{ question.kind === 'layer' ? 'It is not' : 'None' }}
-          </button>
-          <button v-if="question.kind === 'alike'" type="button" @click="doubtsOneByOne(question)">One at a time</button>
-        </div>
-      </div>
-    </section>
     <dl v-if="phrase">
       <template v-if="played.length">
         <dt>Phrase</dt>
@@ -154,10 +138,6 @@ function confirmSection(): void {
       <button type="button" @click="offer(inferring(proposal))">
         Write {{ proposal.hits.length === 1 ? 'it' : `all ${proposal.hits.length}` }} as inferred
       </button>
-    </section>
-    <section v-for="echo in found.grooves.value?.echoes ?? []" :key="echo.words" class="offer">
-      <p>{{ echo.words }}</p>
-      <button type="button" @click="offer(withoutEcho(score.bars, echo))">Leave all {{ echo.places.length }} out</button>
     </section>
     <section class="offer">
       <p v-if="anySettled">
@@ -274,23 +254,6 @@ dd {
   padding: var(--gap-2) 0 0;
   border-top: 1px solid var(--line);
   font-size: 0.9375rem;
-}
-.question {
-  display: grid;
-  gap: var(--gap-1);
-}
-.question p::first-letter {
-  text-transform: uppercase;
-}
-.question .now {
-  font-weight: 700;
-}
-.question .acts {
-  gap: var(--gap-1);
-}
-.question button {
-  padding: 0.05rem 0.5rem;
-  font-size: var(--size-small);
 }
 .lessons {
   display: flex;

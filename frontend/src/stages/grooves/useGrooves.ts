@@ -148,20 +148,17 @@ export function useGrooves(songId: string, score: ShallowRef<Score | null>, isSh
     lit.value = { words, places }
   }
 
-  const questions = computed(() => grooves.value?.questions ?? [])
   const review = computed(() => grooves.value?.review ?? [])
 
   return {
     grooves,
-    questions,
     review,
     lit,
     light,
     /** By bar: what one player on the kit of the song cannot play. */
     unplayable,
     unplayableBars,
-    namings: computed(() => grooves.value?.namings ?? []),
-    layers: computed(() => askedAsLayers(questions.value)),
+    layers: computed(() => askedAsLayers(review.value)),
     shades: computed<ReadonlyMap<number, Shade>>(() => evidence.value.bars),
     shadeSource,
     showShadesOf: (source: number) => (shadeSource.value = source),
