@@ -141,7 +141,7 @@ def _followed(page: Any, application: Scratch, folder: Path) -> list[Figure]:
     page.keyboard.press("k")
     page.wait_for_timeout(800)
     began = time.perf_counter()
-    page.keyboard.press("Alt+6")
+    page.keyboard.press("Alt+7")
     page.locator(".sheets g.note").first.wait_for(state="attached")
     first = time.perf_counter() - began
     page.wait_for_timeout(800)

@@ -47,6 +47,24 @@ describe('the notes at the cursor', () => {
     expect(edits.at(-1)?.after).toMatchObject({ instrument: 'cross_stick', position: '3/4', limb: 'LH', time: 1.5 })
   })
 
+  it('makes what is selected another drum by its one key, and says what is left out for it', () => {
+    const hats = ['0', '1/4', '1/2'].map((place) => hit(place, 'hihat_closed'))
+    const { part, notice, place, voice } = notes([...hats, hit('1/4', 'ride'), hit('0', 'kick')])
+    place({ bar: 1, position: '0', limb: 'RH' })
+    place({ position: '3/4' }, true)
+    voice('ride')
+    const now = part.value!.bars[0]!.hits.map((one) => `${one.position} ${one.instrument} ${one.status}`)
+    expect(now).toContain('0 ride heard')
+    expect(now).toContain('1/2 ride heard')
+    expect(now).toContain('1/4 hihat_closed left_out')
+    expect(now).toContain('0 kick heard')
+    voice('ride')
+    expect(notice.value).toContain('already')
+    voice('kick')
+    expect(notice.value).toContain('A hand and a foot do not share a drum')
+    expect(part.value!.bars[0]!.hits.filter((one) => one.instrument === 'kick')).toHaveLength(1)
+  })
+
   it('divides the beat at the cursor, or all beats of the selected bars', async () => {
     const { divided, place, divide, divideOtherwise, cursor } = notes()
     place({ bar: 1, position: '7/16', limb: 'LH' })

@@ -47,6 +47,15 @@ def take(tmp_path_factory):
 
 
 @pytest.fixture(scope="package")
+def sound(tmp_path_factory):
+    """A recording without music, for songs whose score is composed."""
+    path = tmp_path_factory.mktemp("sound") / "noise.ogg"
+    make = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "anoisesrc=d=25:a=0.1", path]
+    subprocess.run(make, check=True)
+    return path
+
+
+@pytest.fixture(scope="package")
 def clone(application, take):
     """That song, listened to once for all tests: each gets a copy for somebody, by his name."""
     with cloning(application, hear(application, take)) as made:

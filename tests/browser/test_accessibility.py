@@ -50,10 +50,10 @@ def test_the_shelf(views):
     assert "\n".join(findings(page)) == ""
 
 
-STAGES = ["listen", "form", "grooves", "fills", "feel", "chart", "practice"]
+STAGES = ["listen", "form", "review", "grooves", "fills", "feel", "chart", "practice"]
 
 
-@pytest.mark.parametrize("key", range(1, 8), ids=STAGES)
+@pytest.mark.parametrize("key", range(1, 9), ids=STAGES)
 def test_a_stage(views, key):
     page = views
     page.keyboard.press(f"Alt+{key}")
@@ -100,7 +100,7 @@ def test_the_form_is_one_stop_of_tab_and_walked_by_arrows(views):
 
 def test_the_big_player(views):
     page = views
-    page.keyboard.press("Alt+7")
+    page.keyboard.press("Alt+8")
     expect(page.locator("[data-test=practise]")).to_be_visible()
     page.keyboard.press("Enter")
     expect(page.get_by_role("region", name="Practice player")).to_be_visible()

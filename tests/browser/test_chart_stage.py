@@ -12,7 +12,7 @@ from tests.composing import ROCK, song
 
 
 def opened(page):
-    page.keyboard.press("Alt+6")
+    page.keyboard.press("Alt+7")
     expect(page.locator(".sheets .sheet").first).to_be_visible()
     expect(page.locator(".sheets g.note").first).to_be_attached()
     return page

@@ -16,7 +16,7 @@ pytestmark = pytest.mark.browser
 
 
 def open_fills(page):
-    page.keyboard.press("Alt+4")
+    page.keyboard.press("Alt+5")
     expect(page.get_by_role("heading", name="Fills", exact=True)).to_be_visible()
 
 
@@ -64,7 +64,7 @@ def test_its_hands_count_and_kit_are_chosen_and_an_exercise_goes_on_the_list(son
     listed.click()
     expect(detail.get_by_role("button", name="On the practice list")).to_have_count(1)
     page.reload()
-    page.keyboard.press("Alt+4")
+    page.keyboard.press("Alt+5")
     expect(page.get_by_role("button", name="On the practice list")).to_have_count(1)
 
     page.get_by_role("button", name="Kits …").click()
@@ -90,7 +90,7 @@ def test_a_fill_is_looped_with_its_lead_in(song_page):  # noqa: F811
 
 def test_the_feel_is_told_and_heard(song_page):  # noqa: F811
     page = song_page
-    page.keyboard.press("Alt+5")
+    page.keyboard.press("Alt+6")
     expect(page.get_by_role("heading", name="Pocket")).to_be_visible()
     expect(page.get_by_role("region", name="Sound of the kit")).to_be_visible()
     expect(page.get_by_role("region", name="Pocket")).to_contain_text(".")

@@ -1,7 +1,6 @@
 """The Grooves stage by real use: a section by keyboard alone, two people at one bar, no network."""
 
 import json
-import subprocess
 import uuid
 from dataclasses import replace
 from fractions import Fraction
@@ -50,14 +49,6 @@ def composed():
         for hit in heard
     ]
     return truth, truth.with_hits(heard)
-
-
-@pytest.fixture(scope="module")
-def sound(tmp_path_factory):
-    path = tmp_path_factory.mktemp("sound") / "noise.ogg"
-    make = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "anoisesrc=d=20:a=0.1", path]
-    subprocess.run(make, check=True)
-    return path
 
 
 @pytest.fixture

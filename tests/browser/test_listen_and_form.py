@@ -101,7 +101,7 @@ def test_a_second_recording_is_added_and_heard(song_page, take):  # noqa: F811
     _wait_for_sound(page)
     page.locator("[data-test=play]").click()
     # Its evidence can be laid under the bars instead of the record's.
-    page.keyboard.press("Alt+3")
+    page.keyboard.press("Alt+4")
     choose(page, "Whose evidence is shaded", title)
     expect(page.locator(".sounded").first).to_be_visible()
     page.keyboard.press("Alt+1")

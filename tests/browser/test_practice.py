@@ -25,7 +25,7 @@ LOG = """async () => {
 def practice(song_page):  # noqa: F811
     """The stage, when all that it needs is kept in the browser."""
     page = song_page
-    page.keyboard.press("Alt+7")
+    page.keyboard.press("Alt+8")
     expect(page.locator("[data-test=kept]")).to_be_visible()
     return page
 

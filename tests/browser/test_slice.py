@@ -110,7 +110,7 @@ def test_from_a_file_to_playing_along_and_taking_the_chart_away(page, applicatio
     expect(page.locator("[data-test=play]")).to_have_attribute("aria-label", "Play")
 
     # Take the files away and read them back.
-    page.keyboard.press("Alt+6")
+    page.keyboard.press("Alt+7")
     for name, check in (("chart.pdf", _is_pdf), ("drums.mid", _is_midi)):
         with page.expect_download() as waiting:
             page.locator(f"[data-test='{name}']").click()

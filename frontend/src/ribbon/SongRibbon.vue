@@ -67,11 +67,17 @@ const doubts = computed(() =>
     .filter((bar) => bar.hits.some((hit) => hit.status === 'doubtful'))
     .map((bar) => ({ number: bar.number, x: x((bar.start + bar.end) / 2) })),
 )
-const beyond = computed(() =>
-  props.score.bars
-    .filter((bar) => props.unplayable?.includes(bar.number))
-    .map((bar) => ({ number: bar.number, x: x((bar.start + bar.end) / 2) })),
-)
+/** Runs of bars that one player cannot play as they are written. */
+const beyond = computed(() => {
+  const runs: { first: number; last: number; start: number; end: number }[] = []
+  for (const bar of props.score.bars) {
+    if (!props.unplayable?.includes(bar.number)) continue
+    const run = runs.at(-1)
+    if (run?.last === bar.number - 1) Object.assign(run, { last: bar.number, end: bar.end })
+    else runs.push({ first: bar.number, last: bar.number, start: bar.start, end: bar.end })
+  }
+  return runs
+})
 const shown = computed(() => {
   const range = drag.value
   if (range) return { start: Math.min(range.from, range.to), end: Math.max(range.from, range.to) }
@@ -180,9 +186,19 @@ function step(by: -1 | 1): void {
         class="doubt"
         :d="`M${doubt.x} ${height - 8}v7`"
       />
-      <circle v-for="bar in beyond" :key="`b${bar.number}`" class="beyond" :cx="bar.x" :cy="height - 20" r="3.2">
-        <title>Not playable by one player as it is written</title>
-      </circle>
+      <line
+        v-for="run in beyond"
+        :key="`b${run.first}`"
+        class="beyond"
+        :x1="x(run.start) + 2"
+        :x2="Math.max(x(run.start) + 5, x(run.end) - 2)"
+        :y1="height - 20"
+        :y2="height - 20"
+      >
+        <title>
+          {{ run.first === run.last ? `Bar ${run.first}` : `Bars ${run.first}–${run.last}` }}: not playable by one player as written
+        </title>
+      </line>
       <line class="head" :x1="x(position)" :x2="x(position)" y1="0" :y2="height" />
       <path class="head-cap" :d="`M${x(position) - 5} 0h10l-5 7Z`" />
     </svg>
@@ -230,9 +246,9 @@ text {
   font-weight: 700;
 }
 .beyond {
-  fill: var(--paper);
   stroke: var(--accent);
-  stroke-width: 1.5;
+  stroke-width: 3;
+  stroke-dasharray: 5 3;
 }
 .doubt {
   stroke: var(--accent);

@@ -5,11 +5,12 @@
  * or moves what is chosen; keys do more.
  */
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Bar, Limb } from '@/api/client'
 import { hitAt } from '@/score/place'
 import { useOpenScore, useOpenSong } from '@/song/openSong'
 import FactsPanel from './FactsPanel.vue'
+import { endOf, foldRows, isFold } from './folding'
 import SidePanel from './SidePanel.vue'
 import StackHead from './StackHead.vue'
 import StackRow from './StackRow.vue'
@@ -46,8 +47,30 @@ const rows = computed<Row[]>((before) =>
     before ?? [],
   ),
 )
-const rowOf = (number: number | null) => (number === null ? 0 : rows.value.findIndex((row) => lastOf(row) >= number))
-const placed = useInTurn(rows, () => Math.max(rowOf(stack.cursor.value.bar), rowOf(sounding.value)))
+/** Sections that are closed, rests that are open: their first bars. */
+const closed = ref<ReadonlySet<number>>(new Set())
+const opened = ref<ReadonlySet<number>>(new Set())
+const items = computed(() => foldRows(rows.value, closed.value, opened.value))
+const without = (set: ReadonlySet<number>, one: number) => new Set([...set].filter((item) => item !== one))
+
+function toggleSection(first: number): void {
+  closed.value = closed.value.has(first) ? without(closed.value, first) : new Set([...closed.value, first])
+}
+function unfold(first: number): void {
+  closed.value = without(closed.value, first)
+  opened.value = new Set([...opened.value, first])
+}
+// Wherever the cursor goes there is a bar to see.
+watch(
+  () => stack.cursor.value.bar,
+  (bar) => {
+    const fold = items.value.find((item) => isFold(item) && item.first <= bar && bar <= item.last)
+    if (fold && isFold(fold)) unfold(fold.first)
+  },
+  { immediate: true, flush: 'sync' },
+)
+const rowOf = (number: number | null) => (number === null ? 0 : items.value.findIndex((item) => endOf(item) >= number))
+const placed = useInTurn(items, () => Math.max(rowOf(stack.cursor.value.bar), rowOf(sounding.value)))
 const barWidth = (side: number) => Math.floor(lanes.value / side)
 
 /** A place, if it lies in this row. */
@@ -107,9 +130,24 @@ useReveal(list, isDragging)
       </StackHead>
       <ol ref="list" class="rows">
         <template v-for="row in placed" :key="row.key">
-          <li v-if="row.section" class="section">{{ row.section }}</li>
-          <li v-if="row.change" class="change">{{ row.change }}</li>
+          <li v-if="row.section" class="section">
+            <button
+              type="button"
+              :aria-expanded="!closed.has(isFold(row) ? row.first : firstOf(row))"
+              @click="toggleSection(isFold(row) ? row.first : firstOf(row))"
+            >
+              {{ row.section }}
+            </button>
+          </li>
+          <li v-if="isFold(row)" class="fold">
+            <button type="button" @click="unfold(row.first)">
+              <strong>{{ row.first === row.last ? row.first : `${row.first}–${row.last}` }}</strong>
+              <span class="label">{{ row.words }}</span>
+            </button>
+          </li>
+          <li v-if="!isFold(row) && row.change" class="change">{{ row.change }}</li>
           <StackRow
+            v-if="!isFold(row)"
             :row="row"
             :song-id="id"
             :width="barWidth(sideBySide(found.phrases.value.get(row.bars[0]!.number), isNarrow))"
@@ -170,6 +208,39 @@ useReveal(list, isDragging)
   padding: 0.15rem 0;
   background: var(--paper);
   font: 500 1.0625rem var(--serif);
+}
+.section button,
+.fold button {
+  padding: 0 0.4rem;
+  border: 0;
+  border-radius: 6px;
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  cursor: pointer;
+}
+.section button::before {
+  content: '▾';
+  display: inline-block;
+  width: 1.1rem;
+  color: var(--ink-soft);
+  font-size: 0.8em;
+}
+.section button[aria-expanded='false']::before {
+  content: '▸';
+}
+.section button:hover,
+.fold button:hover {
+  background: var(--accent-soft);
+}
+.fold {
+  padding: 0.25rem 0;
+  border-bottom: 1px solid var(--line);
+}
+.fold button {
+  display: flex;
+  gap: var(--gap-3);
+  align-items: baseline;
 }
 .change {
   padding: var(--gap-1) 0 var(--gap-1) var(--names);

@@ -5,6 +5,7 @@ import type { GestureWish, Instrument } from '@/api/client'
 import { INSTRUMENT_NAMES } from '@/api/vocabulary'
 import ChoiceField from '@/base/ChoiceField.vue'
 import { useOpenSong } from '@/song/openSong'
+import { isFoot } from './useNotes'
 
 const props = defineProps<{ instrument: Instrument; bar: number }>()
 const { part } = useOpenSong()
@@ -16,11 +17,10 @@ const WHERE: { value: Where; label: string }[] = [
 ]
 const NOT_PLAYED = 'none'
 type Other = { value: Instrument | typeof NOT_PLAYED; label: string }
-const FEET: readonly Instrument[] = ['kick', 'hihat_foot', 'hihat_splash']
 const where = ref<Where>('section')
 const others = computed(() => [
   ...(Object.keys(INSTRUMENT_NAMES) as Instrument[])
-    .filter((one) => one !== props.instrument && FEET.includes(one) === FEET.includes(props.instrument))
+    .filter((one) => one !== props.instrument && isFoot(one) === isFoot(props.instrument))
     .map((one): Other => ({ value: one, label: `is ${INSTRUMENT_NAMES[one]}` })),
   { value: NOT_PLAYED, label: 'is not played' } as Other,
 ])

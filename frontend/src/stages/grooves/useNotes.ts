@@ -3,7 +3,7 @@ import { isHalfOpen } from '@/score/opening'
 import { computed, ref } from 'vue'
 import type { Bar, Hit, Instrument, Limb, Ornament } from '@/api/client'
 import type { EditValue } from '@/score/edits'
-import { HALF_OPENING, LIMBS, PLAYED_BY } from '@/api/vocabulary'
+import { HALF_OPENING, INSTRUMENT_NAMES, LIMBS, PLAYED_BY } from '@/api/vocabulary'
 import { fraction, hitAt, leftOutAt } from '@/score/place'
 import type { useScore } from '@/score/useScore'
 import { nextDivision, type Parts } from './divisions'
@@ -26,6 +26,9 @@ export const REASONS_TO_LEAVE_OUT = [
 const LIMB_OF: Partial<Record<Instrument, Limb>> = Object.fromEntries(
   LIMBS.flatMap((limb) => PLAYED_BY[limb].map((instrument) => [instrument, limb] as const)).reverse(),
 )
+
+const FEET: readonly Instrument[] = ['kick', 'hihat_foot', 'hihat_splash']
+export const isFoot = (instrument: Instrument) => FEET.includes(instrument)
 
 type Part = Pick<ReturnType<typeof useScore>, 'score' | 'make' | 'gesture' | 'divideBeats' | 'lastEdits' | 'notice'>
 
@@ -169,21 +172,45 @@ export function useNotes(stack: StackCursor, part: Part, heardIn: () => string =
       if (!there || there.status === 'left_out') add(at, instrument, limb)
       return
     }
-    const bars = part.score.value?.bars ?? []
-    const free = targets.filter((hit) => {
-      const home = bars.find((item) => item.number === hit.bar)
-      return home && !sameDrum(home, instrument, hit.position)
-    })
-    part.make(
-      free.map((before) => ({ before, after: { ...before, instrument, settled: true } })),
-      free.length > 1 ? `${free.length} notes on another drum` : undefined,
-    )
+    retype(targets, instrument)
   }
 
-  /** One key a voice: the drum goes to its own lane at this count; a second press takes it away. */
+  /** Notes become another drum's; one that is written there already is left out, and all is told. */
+  function retype(targets: readonly Hit[], instrument: Instrument): void {
+    const bars = new Map((part.score.value?.bars ?? []).map((bar) => [bar.number, bar]))
+    const name = INSTRUMENT_NAMES[instrument]
+    const others = targets.filter((hit) => hit.instrument !== instrument)
+    const meant = others.filter((hit) => isFoot(hit.instrument) === isFoot(instrument))
+    if (meant.length === 0) {
+      part.notice.value = others.length ? `A hand and a foot do not share a drum: nothing here can be ${name}` : `All of it is ${name} already`
+      return
+    }
+    const edits: EditValue[] = []
+    let inTheWay = 0
+    for (const before of meant) {
+      const there = sameDrum(bars.get(before.bar)!, instrument, before.position)
+      if (there && there.status !== 'left_out') {
+        inTheWay += 1
+        const reason = `the ${name} is written there already`
+        edits.push({ before, after: { ...before, status: 'left_out', settled: true, reason } })
+        continue
+      }
+      if (there) edits.push({ before: there, after: null })
+      edits.push({ before, after: { ...before, instrument, settled: true } })
+    }
+    const changed = meant.length - inTheWay
+    const words = [
+      changed && `${changed} ${changed === 1 ? 'note is' : 'notes are'} ${name} now`,
+      inTheWay && `${inTheWay} left out, where ${name} is written already`,
+    ]
+    part.make(edits, meant.length > 1 || inTheWay ? words.filter(Boolean).join('; ') : undefined)
+  }
+
+  /** One key a voice: it adds the drum, or takes it away again; what is selected becomes that drum. */
   function voice(instrument: Instrument): void {
     const at = stack.bar.value
     if (!at) return
+    if (stack.selection.value && stack.targets.value.length) return retype(stack.targets.value, instrument)
     const there = sameDrum(at, instrument)
     const limb = there?.limb ?? LIMB_OF[instrument] ?? 'RH'
     stack.place({ limb })
