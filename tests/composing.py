@@ -52,13 +52,13 @@ def hits(bar: Bar, rows: dict[Instrument, str]) -> list[Hit]:
 
 
 def song(
-    bar_rows: list[dict[Instrument, str]], *, beats: int = 4, **values: object
+    bar_rows: list[dict[Instrument, str]], *, beats: int = 4, bpm: float = 120.0, **values: object
 ) -> Transcription:
     """A song of these bars at a steady tempo."""
-    bars = grid(len(bar_rows), beats=beats)
+    bars = grid(len(bar_rows), beats=beats, bpm=bpm)
     strokes = [hit for bar, rows in zip(bars, bar_rows, strict=True) for hit in hits(bar, rows)]
     return Transcription(
-        tempo_bpm=120.0,
+        tempo_bpm=bpm,
         meter=Meter(beats, 4),
         beats=tuple(beat for bar in bars for beat in bar.beats),
         bars=bars,

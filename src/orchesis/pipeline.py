@@ -18,6 +18,7 @@ from orchesis.form.sections import find_sections
 from orchesis.groove.dynamics import mark_accents, soft_below, velocity_of
 from orchesis.groove.layers import SHAKEN, doubling_layers
 from orchesis.limbs.assign import assign_limbs
+from orchesis.limbs.pedals import player_for
 from orchesis.listening.ear import Ear, Heard, Onset
 from orchesis.listening.evidence import Evidence
 from orchesis.listening.judge import Judge
@@ -227,7 +228,7 @@ def _strokes(
     # What is left out takes nobody's hand.
     away = [hit for hit in hits if hit.status is Status.LEFT_OUT]
     return written, [
-        *assign_limbs(mark_accents(sounding), pulses),
+        *assign_limbs(mark_accents(sounding), pulses, player_for(sounding)),
         *assign_limbs(away, pulses),
     ]
 

@@ -118,6 +118,33 @@ def test_the_tempo_report_tells_a_click_from_a_band():
     assert played.drift > 0.04
 
 
+def bars_at(*tempi):
+    """One bar of four at each tempo."""
+    bars, start = [], 0.5
+    for bpm in tempi:
+        (bar,) = grid(1, bpm=bpm, start=start)
+        bars.append(replace(bar, number=len(bars) + 1))
+        start = bar.end
+    return bars
+
+
+def test_a_song_that_changes_its_tempo_is_told_tempo_by_tempo():
+    report = tempo_report(bars_at(*[170] * 16, 155, 138, *[127.5] * 12, 150, *[170] * 10))
+    assert report.click is True
+    # Two bars lead from one to the next, one back.
+    assert report.words == (
+        "The tempo changes: 170.0, 127.5 from bar 18, 170.0 from bar 31. "
+        "Steady within each, as to a click."
+    )
+    assert report.drift < 0.012
+
+
+def test_a_song_that_only_drifts_has_one_tempo():
+    drifting = tempo_report(bars_at(*[120 + index / 4 for index in range(40)]))
+    assert "changes" not in drifting.words
+    assert "speeds up" in drifting.words
+
+
 def test_few_bars_do_not_tell_and_none_have_no_tempo():
     assert tempo_report(grid(3)).click is None
     assert tempo_report(()).median == 0.0

@@ -19,6 +19,7 @@ from orchesis.chart.spelling import PARTS, beat_parts
 from orchesis.errors import OrchesisError
 from orchesis.groove.dynamics import classify_dynamics
 from orchesis.limbs.assign import assign_limbs
+from orchesis.limbs.pedals import player_for
 from orchesis.limbs.playable import problems_of
 from orchesis.music.instruments import SPOKEN_NAMES, Instrument
 from orchesis.music.values import Bar, Feel, Hit, Meter, Section, Transcription, in_order
@@ -189,7 +190,7 @@ def song_of(
     )
     if by_velocity:
         song = song.with_hits(classify_dynamics(song.hits))
-    given = assign_limbs(song.hits, song.meter.pulses)
+    given = assign_limbs(song.hits, song.meter.pulses, player_for(song.hits))
     return song.with_hits(
         own if own.limb is not None else found for own, found in zip(song.hits, given, strict=True)
     )

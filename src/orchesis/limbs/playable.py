@@ -17,6 +17,7 @@ from math import hypot
 
 from orchesis.limbs.assign import assign_limbs, bars_with_time, is_overdub
 from orchesis.limbs.kit import REACH_CM_A_SECOND, STANDARD, Player
+from orchesis.limbs.pedals import player_for
 from orchesis.limbs.sticking import NEVER, step_costs, stroke_of
 from orchesis.music.instruments import (
     FEET,
@@ -76,6 +77,7 @@ def playable(hits: Sequence[Hit], beats_a_bar: int, player: Player = STANDARD) -
 
     hits : in order. Every one of them comes back, played or as an overdub.
     """
+    player = player_for(hits, player)
     sounding = written(hits)
     kept_time = bars_with_time(sounding)
     beside = [hit for hit in sounding if is_overdub(hit, kept_time, player)]
@@ -119,6 +121,7 @@ def is_plain(hits: Sequence[Hit], player: Player = STANDARD) -> bool:
 
     False says only that it takes a closer look.
     """
+    player = player_for(hits, player)
     sounding = written(hits)
     kept_time = bars_with_time(sounding)
     kit = [hit for hit in sounding if not is_overdub(hit, kept_time, player)]

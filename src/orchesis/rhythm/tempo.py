@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -13,6 +14,9 @@ CLICK_RANGE = 0.012
 """A click keeps every stretch of four bars within 1.2 % of the others."""
 
 STRETCH_BARS = 4
+STEP = 0.05
+"""Share by which a tempo differs from the one before to be another tempo, and no drift."""
+
 FEWEST_BARS = 8
 
 
@@ -20,8 +24,8 @@ FEWEST_BARS = 8
 class TempoReport:
     """Beats a minute. `curve` has a (seconds, tempo) pair for each bar.
 
-    drift : (fastest - slowest) / median over stretches of four bars. click : whether it was played
-    to one; None where the song is too short to say.
+    drift : (fastest - slowest) / median over stretches of four bars, within one tempo where the
+    song has several. click : whether it was played to one; None where the song is too short to say.
     """
 
     median: float
@@ -39,6 +43,9 @@ def tempo_report(bars: Sequence[Bar]) -> TempoReport:
     if not curve:
         return TempoReport(0.0, 0.0, 0.0, 0.0, None, (), "No steady tempo was found.")
     tempi = np.array([tempo for _, tempo in curve])
+    stretches = _stretches(tempi)
+    if len(stretches) > 1:
+        return _of_stretches(bars, curve, tempi, stretches)
     width = min(STRETCH_BARS, len(tempi))
     calm = np.convolve(tempi, np.ones(width) / width, mode="valid")
     median = float(np.median(tempi))
@@ -58,3 +65,52 @@ def tempo_report(bars: Sequence[Bar]) -> TempoReport:
             how = "speeds up" if change > 0 else "slows down"
         words = f"It {how}: {spread}. Played without a click, most likely."
     return TempoReport(median, slowest, fastest, drift, click, curve, words)
+
+
+def _stretches(tempi: np.ndarray) -> list[tuple[int, int]]:
+    """Where a song keeps one tempo: first bar and the one after the last, as indices.
+
+    A new stretch begins where the four bars ahead differ by STEP from the four before.
+    """
+    cuts = [0]
+    place = STRETCH_BARS
+    while place <= len(tempi) - STRETCH_BARS:
+        if _step(tempi, place) >= STEP:
+            near = range(place, min(place + STRETCH_BARS, len(tempi) - STRETCH_BARS + 1))
+            place = max(near, key=lambda at: _step(tempi, at))
+            cuts.append(place)
+            place += STRETCH_BARS
+        else:
+            place += 1
+    return list(pairwise([*cuts, len(tempi)]))
+
+
+def _step(tempi: np.ndarray, place: int) -> float:
+    before = float(np.median(tempi[place - STRETCH_BARS : place]))
+    return abs(float(np.median(tempi[place : place + STRETCH_BARS])) / before - 1)
+
+
+def _of_stretches(
+    bars: Sequence[Bar],
+    curve: tuple[tuple[float, float], ...],
+    tempi: np.ndarray,
+    stretches: Sequence[tuple[int, int]],
+) -> TempoReport:
+    """The report of a song that changes its tempo: each one, and whether each is kept."""
+    told, drifts = [], []
+    for first, after in stretches:
+        own = tempi[first:after]
+        middle = float(np.median(own))
+        # The bars at the ends are on their way from one tempo to the other.
+        kept = own[np.abs(own / middle - 1) < STEP / 2]
+        width = min(STRETCH_BARS, len(kept))
+        calm = np.convolve(kept, np.ones(width) / width, mode="valid")
+        drifts.append(float((calm.max() - calm.min()) / middle))
+        where = f" from bar {bars[first].number}" if first else ""
+        told.append(f"{middle:.1f}{where}")
+    drift = max(drifts)
+    click = drift < CLICK_RANGE
+    how = "Steady within each, as to a click." if click else "Played without a click, most likely."
+    words = f"The tempo changes: {', '.join(told)}. {how}"
+    median = float(np.median(tempi))
+    return TempoReport(median, float(tempi.min()), float(tempi.max()), drift, click, curve, words)
