@@ -156,9 +156,6 @@ def main() -> int:
         phone.locator("[data-test=practice-play]").wait_for()
         phone.wait_for_timeout(600)
         take(phone, "practice-phone")
-        phone.set_viewport_size({"width": 844, "height": 390})
-        phone.wait_for_timeout(600)
-        take(phone, "practice-phone-side")
     return 0
 
 
