@@ -245,7 +245,7 @@ def _names_of(phrase: Phrase, score: Transcription, own: Sequence[Entry]) -> lis
     """What of the lexicon the phrase is, or has in one voice."""
     return [
         {"words": match.words, "tradition": match.entry.tradition}
-        for match in matches(typical_bars(phrase), score.meter.pulses, own)
+        for match in matches(typical_bars(phrase), score.meter.pulses, own, score.tempo_bpm)
     ]
 
 

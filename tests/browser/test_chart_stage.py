@@ -101,6 +101,14 @@ def is_one_narrow_sheet_on_a_phone(page):
     box = sheet.bounding_box()
     assert box["width"] <= 390
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    # The page has the room: ribbon and transport are one bar until somebody asks for more.
+    bar = page.locator("footer.transport")
+    assert bar.bounding_box()["height"] <= 66
+    expect(page.get_by_role("slider", name="Place in the song")).to_be_hidden()
+    page.locator("[data-test=more]").click()
+    expect(page.get_by_role("slider", name="Place in the song")).to_be_visible()
+    expect(page.get_by_role("combobox", name="What you hear")).to_be_visible()
+    page.locator("[data-test=more]").click()
 
 
 def fits_a_phone_on_its_side(page):

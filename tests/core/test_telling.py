@@ -4,6 +4,8 @@ from dataclasses import replace
 from fractions import Fraction
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from orchesis.errors import InvalidTranscription
 from orchesis.groove.phrase import find_phrases
@@ -78,6 +80,49 @@ def test_a_rhythm_that_begins_later_or_is_a_note_apart_is_said_to():
     assert "jazz ride with the hat on 2 and 4" in apart
     near = named({HAT: "x.x.x.x.x.x.x.x.", SNARE: "....x.......x...", KICK: "x.....x.x......."})
     assert any("one note apart" in words or "& of 2" in words for words in near)
+
+
+def names_of(rows, tempo=None):
+    piece = song([rows])
+    played = [frozenset((hit.position, hit.instrument) for hit in piece.hits)]
+    return matches(played, 4, tempo=tempo)
+
+
+@given(
+    st.text("x.", min_size=16, max_size=16),
+    st.sampled_from(["x.x.x.x.x.x.x.x.", "x...x...x...x...", "x" * 16, "..x...x...x...x."]),
+    st.sampled_from(
+        ["....X.......X...", "....X..g.g..X...", "........X.......", "....X.......X..x"]
+    ),
+    st.sampled_from([HAT, RIDE, Instrument.CRASH]),
+)
+def test_over_a_backbeat_no_kick_makes_another_tradition(kick, time, snare, cymbal):
+    """A habanera or a reel on the kick of a rock song is a coincidence, and nobody's word for it."""
+    found = names_of({cymbal: time, SNARE: snare, KICK: "x" + kick[1:]})
+    assert [match.words for match in found if match.entry.is_traditional] == []
+
+
+def test_a_cowbell_over_a_backbeat_may_still_play_a_clave():
+    found = names_of({**ROCK, BELL: "x..x..x...x.x..."})
+    assert "son clave over sixteenths on the cowbell" in [match.words for match in found]
+
+
+def test_one_voice_a_note_apart_is_no_name():
+    assert named({BELL: "x..x..x...x..x.."}) != []
+    assert named({BELL: "x..x..x...x.x.x."}) == []
+
+
+@pytest.mark.parametrize(("tempo", "is_told"), [(72, True), (150, False), (None, True)])
+def test_a_name_keeps_to_its_tempo(tempo, is_told):
+    rows = {KICK: "........x.......", SNARE: "........x.......", HAT: "x.x.x.x.x.x.x.x."}
+    assert any(match.entry.name == "one drop" for match in names_of(rows, tempo)) is is_told
+
+
+def test_a_feathered_kick_needs_a_ride():
+    quarters = {KICK: "x..x..x..x.."}
+    assert all(match.entry.name != "feathered kick" for match in names_of(quarters))
+    with_ride = names_of({**quarters, RIDE: "x..x.xx..x.x"})
+    assert any(match.entry.name == "feathered kick" for match in with_ride)
 
 
 def test_what_has_no_name_gets_none():

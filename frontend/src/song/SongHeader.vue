@@ -38,7 +38,7 @@ const stages = stagesOf(open)
 <style scoped>
 .head {
   display: flex;
-  gap: 1.75rem;
+  gap: 1.5rem;
   align-items: center;
   min-height: 3.6rem;
   padding: 0 var(--frame-edge);
@@ -54,13 +54,23 @@ const stages = stagesOf(open)
 }
 .song strong {
   overflow: hidden;
+  /* The name before the facts: they give way first. */
+  flex: 0 1 auto;
+  max-width: 100%;
   font-size: var(--size-lead);
+  text-overflow: ellipsis;
+}
+.song .quiet {
+  flex: 0 100 auto;
+  min-width: 0;
+  overflow: hidden;
   text-overflow: ellipsis;
 }
 .stages {
   display: flex;
+  flex: none;
   align-self: stretch;
-  gap: var(--gap-6);
+  gap: clamp(0.5rem, 1.6vw, 1.5rem);
   margin-left: auto;
 }
 .stages button {
@@ -72,6 +82,7 @@ const stages = stagesOf(open)
   border-bottom: 3px solid transparent;
   background: none;
   line-height: 1.2;
+  white-space: nowrap;
   cursor: pointer;
 }
 .stages small {
@@ -87,7 +98,7 @@ const stages = stagesOf(open)
   color: var(--accent);
   font-weight: 700;
 }
-/* Seven stages side by side: what is left to do in each is told where there is room. */
+/* Eight stages side by side: what is left to do in each is told where there is room. */
 @media (max-width: 1000px), (max-height: 500px) {
   .head {
     gap: 1rem;
@@ -108,6 +119,7 @@ const stages = stagesOf(open)
     padding: 0.4rem 0.75rem;
   }
   .stages {
+    flex: 1 1 100%;
     gap: 0;
     justify-content: space-between;
     width: 100%;

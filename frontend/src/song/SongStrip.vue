@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import SongRibbon from '@/ribbon/SongRibbon.vue'
 import { leftWords, runWords } from '@/shelf/words'
 import { isDense } from '@/stages/grooves/rowLayout'
+import { isFolded } from '@/transport/phoneBar'
 import { lazy } from './lazy'
 import { useOpenScore, useOpenSong } from './openSong'
 
@@ -30,7 +31,7 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
     Orchesis has transcribed this song again and found differences.
     <button type="button" class="act" data-test="look-heard" @click="showHeard = true">Review changes</button>
   </p>
-  <div class="strip">
+  <div class="strip" :class="{ folded: isFolded }">
     <SongRibbon
       :score="score"
       :position="player.position.value"
@@ -52,7 +53,7 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
       @draw="part.moveBarLine"
     />
   </div>
-  <div class="notice">
+  <div class="notice" :class="{ folded: isFolded }">
     <p role="status" data-test="notice">{{ part.notice.value }}</p>
     <p v-if="editionWords" class="edition" data-test="edition">{{ editionWords }}</p>
     <p v-if="others.length" class="here" role="status" data-test="here">{{ others.map((one) => `${one.name} at bar ${one.bar}`).join(', ') }}</p>
@@ -142,6 +143,13 @@ const run = computed(() => (isListening.value ? song.value!.run! : null))
   }
 }
 @media (max-width: 700px) {
+  .strip.folded,
+  .folded .travel {
+    display: none;
+  }
+  .notice.folded {
+    min-height: 0;
+  }
   /* Low rows are for a pointer: a finger needs the high ones. */
   .travel .density,
   .travel kbd {

@@ -9,6 +9,7 @@ import { clock } from '@/shelf/words'
 import { useOpenSong } from '@/song/openSong'
 import HearingChoice from './HearingChoice.vue'
 import LimbButtons from './LimbButtons.vue'
+import { isFolded } from './phoneBar'
 import { type ClickChoice, FASTEST, SLOWEST } from './usePlayer'
 
 const { player, part, showKeys, mayEdit } = useOpenSong()
@@ -22,6 +23,12 @@ const COUNT_INS = [
   { value: false, label: 'none' },
   { value: true, label: '1 bar' },
 ]
+/** The tempo at which one hears the bar that sounds. */
+const bpm = computed(() => {
+  const bar = player.currentBar.value
+  const own = bar ? (60 * bar.beats.length) / (bar.end - bar.start) : (part.score.value?.tempo_bpm ?? 0)
+  return Math.round((own * settings.value.speed) / 100)
+})
 const playsKit = computed(() => ['kit', 'sides', 'turns'].includes(settings.value.hearing))
 const loopWords = computed(() => {
   const loop = settings.value.loop
@@ -40,7 +47,7 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
 </script>
 
 <template>
-  <footer class="transport" aria-label="Transport">
+  <footer class="transport" :class="{ folded: isFolded }" aria-label="Transport">
     <button
       type="button"
       class="play"
@@ -81,10 +88,20 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
     <div class="part speed">
       <span class="label" id="speed-label">Speed</span>
       <span class="value">
-        <output class="percent">{{ settings.speed }} %</output>
+        <output class="percent">{{ settings.speed }} %<span v-if="bpm" class="bpm"> · {{ bpm }} bpm</span></output>
         <Slider v-model="settings.speed" :min="SLOWEST" :max="FASTEST" :step="5" aria-labelledby="speed-label" />
       </span>
     </div>
+    <button
+      type="button"
+      class="more"
+      :aria-expanded="!isFolded"
+      :aria-label="isFolded ? 'More of the player' : 'Less of the player'"
+      data-test="more"
+      @click="isFolded = !isFolded"
+    >
+      <span aria-hidden="true">{{ isFolded ? '▴' : '▾' }}</span>
+    </button>
     <HearingChoice />
     <LimbButtons v-if="playsKit" class="limbs" />
     <div class="part side">
@@ -176,13 +193,19 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
   white-space: nowrap;
 }
 .speed .value {
-  width: 11.5rem;
+  width: 15rem;
+}
+.bpm {
+  font-weight: 400;
+}
+.more {
+  display: none;
 }
 .speed :deep(.p-slider) {
   flex: 1;
 }
 .percent {
-  min-width: 3.4rem;
+  min-width: 6.6rem;
   font-variant-numeric: tabular-nums;
 }
 .end,
@@ -240,8 +263,24 @@ const meter = computed(() => Math.min(1, Math.sqrt(player.level.value) * 1.8))
   .last {
     display: none;
   }
-  .speed {
-    grid-column: 3 / -1;
+  .more {
+    display: block;
+    min-width: 2.75rem;
+    min-height: 2.75rem;
+    border: 1px solid var(--line-strong);
+    border-radius: 50%;
+    background: none;
+    cursor: pointer;
+  }
+  .folded {
+    min-height: 4rem;
+    padding-block: 0.25rem;
+  }
+  .folded .speed :deep(.p-slider),
+  .folded .side,
+  .folded .limbs,
+  .folded > :deep(.hearing) {
+    display: none;
   }
   .speed .value {
     width: auto;

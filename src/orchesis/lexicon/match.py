@@ -16,7 +16,7 @@ from math import lcm
 from pathlib import Path
 
 from orchesis.errors import InvalidTranscription
-from orchesis.music.instruments import TOMS, Instrument
+from orchesis.music.instruments import TIMEKEEPERS, TOMS, Instrument
 
 ENTRIES = Path(__file__).with_name("entries.json")
 
@@ -54,12 +54,25 @@ FEWEST_STROKES = 3
 
 MOST_NAMED = 3
 
+PLAIN_FAMILIES = frozenset({"backbeat", "figure", "train", "reggae"})
+"""Their names say what is played, or are of a groove that says so by kick and snare together."""
+
+FEWEST_OF_TIME = 3
+"""Strokes of hat, ride or crash in a bar by which a hand keeps time."""
+
+MOST_OF_HALF_TIME = 3
+"""Snares in a bar of half-time: the backbeat, and a ghost or two."""
+
 Place = tuple[Fraction, Instrument]
 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """A rhythm with a name. rows : places of each voice, in beats from its beginning."""
+    """A rhythm with a name. rows : places of each voice, in beats from its beginning.
+
+    tempo : in which it is played, slowest and fastest, in beats a minute; None: any. needs : voices
+    that accompany it, however they play.
+    """
 
     name: str
     family: str
@@ -67,6 +80,13 @@ class Entry:
     rows: tuple[tuple[str, frozenset[Fraction]], ...]
     tradition: str
     own: bool = False
+    tempo: tuple[float, float] | None = None
+    needs: tuple[str, ...] = ()
+
+    @property
+    def is_traditional(self) -> bool:
+        """Whether its name claims a tradition, and is no plain description of what is played."""
+        return not self.own and self.family not in PLAIN_FAMILIES
 
     @property
     def strokes(self) -> int:
@@ -127,9 +147,19 @@ def entry_of(item: dict[str, object]) -> Entry:
             tuple(made),
             str(item.get("tradition", "")),
             bool(item.get("own", False)),
+            _range(item.get("tempo")),
+            tuple(str(voice) for voice in item.get("needs", ())),  # type: ignore[attr-defined]
         )
     except (KeyError, ValueError, AssertionError) as error:
         raise InvalidTranscription(f"this is no rhythm: {error!r}") from error
+
+
+def _range(value: object) -> tuple[float, float] | None:
+    if value is None:
+        return None
+    assert isinstance(value, list)
+    slowest, fastest = value
+    return float(slowest), float(fastest)
 
 
 def entry_from(name: str, bars: Sequence[frozenset[Place]], beats_a_bar: int) -> dict[str, object]:
@@ -159,27 +189,38 @@ def entry_from(name: str, bars: Sequence[frozenset[Place]], beats_a_bar: int) ->
 
 
 def matches(
-    bars: Sequence[frozenset[Place]], beats_a_bar: int, more: Sequence[Entry] = ()
+    bars: Sequence[frozenset[Place]],
+    beats_a_bar: int,
+    more: Sequence[Entry] = (),
+    tempo: float | None = None,
 ) -> tuple[Match, ...]:
     """What of the lexicon a phrase is, or has in one voice: the surest first, MOST_NAMED at most.
 
-    bars : of the phrase, the notes of each. more : entries besides those that ship. A phrase that
-    was asked about before is not looked up again: most edits leave it as it is.
+    A name that claims a tradition is told only where the whole kit bears it out: in its tempo, with
+    what accompanies it, note for note where it is of one voice, and not of a kick below a backbeat.
+
+    bars : of the phrase, the notes of each. more : entries besides those that ship. tempo : beats a
+    minute; None: not known. A phrase that was asked about before is not looked up again: most edits
+    leave it as it is.
     """
-    return _matches(tuple(bars), beats_a_bar, tuple(more))
+    return _matches(tuple(bars), beats_a_bar, tuple(more), tempo)
 
 
 @lru_cache(maxsize=1024)
 def _matches(
-    bars: tuple[frozenset[Place], ...], beats_a_bar: int, more: tuple[Entry, ...]
+    bars: tuple[frozenset[Place], ...],
+    beats_a_bar: int,
+    more: tuple[Entry, ...],
+    tempo: float | None,
 ) -> tuple[Match, ...]:
     found: list[Match] = []
+    has_backbeat = _has_backbeat(bars)
     for entry in (*entries(), *more):
         size, rest = divmod(entry.beats, beats_a_bar)
         if rest and beats_a_bar % entry.beats:
             continue
         best = _best(entry, bars, beats_a_bar, max(1, size))
-        if best is not None:
+        if best is not None and _is_borne_out(best, bars, has_backbeat, tempo):
             found.append(best)
     # One's own names come first, then what is exact and says most; of one voice only the best
     # name is told.
@@ -192,6 +233,45 @@ def _matches(
             told.append(match)
             taken |= voices
     return tuple(told[:MOST_NAMED])
+
+
+def _is_borne_out(
+    match: Match, bars: Sequence[frozenset[Place]], has_backbeat: bool, tempo: float | None
+) -> bool:
+    """Whether the kit as a whole says what a voice of it seems to say."""
+    entry = match.entry
+    if entry.own:
+        return True
+    if entry.tempo and tempo is not None and not entry.tempo[0] <= tempo <= entry.tempo[1]:
+        return False
+    drums = {instrument for bar in bars for _, instrument in bar}
+    if any(not drums & VOICES[voice] for voice in entry.needs):
+        return False
+    voices = {match.voice or name for name, _ in entry.rows}
+    if match.apart and len(voices) == 1:
+        return False
+    if not entry.is_traditional or not has_backbeat:
+        return True
+    # Over a backbeat a name is of that groove only where it says what the snare does, or is
+    # played on something that is there for it.
+    return match.apart == 0 and bool(voices & {"snare", "cowbell", "tom"})
+
+
+def _has_backbeat(bars: Sequence[frozenset[Place]]) -> bool:
+    """A snare on 2 and 4, or on 3 alone, below a hand that keeps time: rock, pop, funk, soul."""
+    if not bars:
+        return False
+    keeps_time = sum(
+        sum(instrument in TIMEKEEPERS for _, instrument in bar) >= FEWEST_OF_TIME for bar in bars
+    )
+    told = 0
+    for bar in bars:
+        snare = {place for place, instrument in bar if instrument in VOICES["snare"]}
+        full = {Fraction(1, 4), Fraction(3, 4)} <= snare
+        half = Fraction(1, 2) in snare and Fraction(0) not in snare
+        kick = any(instrument is Instrument.KICK and place == 0 for place, instrument in bar)
+        told += full or (half and kick and len(snare) <= MOST_OF_HALF_TIME)
+    return 2 * told > len(bars) and 2 * keeps_time > len(bars)
 
 
 def _best(
