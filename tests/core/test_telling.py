@@ -97,7 +97,7 @@ def names_of(rows, tempo=None):
     st.sampled_from([HAT, RIDE, Instrument.CRASH]),
 )
 def test_over_a_backbeat_no_kick_makes_another_tradition(kick, time, snare, cymbal):
-    """A habanera or a reel on the kick of a rock song is a coincidence, and nobody's word for it."""
+    """A habanera on the kick of a rock song is a coincidence, and nobody's word for it."""
     found = names_of({cymbal: time, SNARE: snare, KICK: "x" + kick[1:]})
     assert [match.words for match in found if match.entry.is_traditional] == []
 
