@@ -17,7 +17,7 @@ from orchesis.rhythm.beats import draw_to_strokes, tempo_of, track_beats
 from orchesis.rhythm.due import written_time
 from orchesis.rhythm.grid import all_edges, lay_bars
 from orchesis.rhythm.quantise import quantise
-from orchesis.rhythm.readings import rank_readings
+from orchesis.rhythm.readings import MOST_READINGS, rank_readings
 from orchesis.rhythm.swing import swing_from_phases, warp
 from tests.composing import ROCK, grid, heard, hits, song
 
@@ -159,6 +159,16 @@ def test_three_eighths_a_beat_are_compound_time_and_a_shuffle_is_not():
     shuffled = {**full, HAT: "x.xx.xx.xx.x"}
     bars = grid(16, bpm=120)
     assert rank_readings(played(bars, shuffled), all_edges(bars)[:-1])[0].meter == Meter(4, 4)
+
+
+def test_two_four_at_half_the_tempo_is_always_among_the_readings():
+    bars = grid(24)
+    readings = rank_readings(rock_heard(bars), all_edges(bars)[:-1])
+    taken = readings[0]
+    assert (taken.meter, round(taken.tempo_bpm)) == (Meter(4, 4), 120)
+    slow = [one for one in readings if one.meter == Meter(2, 4) and round(one.tempo_bpm) == 60]
+    assert len(slow) == 1
+    assert len(readings) <= MOST_READINGS + 1
 
 
 def test_every_reading_has_its_evidence_and_they_differ():

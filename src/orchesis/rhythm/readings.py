@@ -86,6 +86,7 @@ SPARSE_BELOW, SPARSE_COST = 0.3, 2.2
 long: the steady limb plays eighths far more often than bare quarters."""
 
 MOST_READINGS = 8
+"""Besides them, the same bars in two at half the tempo, where they are not among them."""
 
 OTHER_PACE_WITHIN = 4.0
 """Score by which beats half or twice as long may be behind and are still offered first. People
@@ -167,9 +168,15 @@ def rank_readings(heard: Heard, beats: Times, only: tuple[str, ...] = ()) -> tup
     best_of_level = [best, *(one for one in best_of_level if one is not best)]
     level = best.key.split("/")[0]
     mine = [reading for reading in others if reading.key.split("/")[0] == level]
+    offered = others
     others = sorted([*mine, *best_of_level[1:]], key=lambda reading: -reading.score)
     others.sort(key=lambda reading: not _is_other_pace(reading, best))
-    return tuple(_without_doubles([best, *others])[:MOST_READINGS])
+    ranked = _without_doubles([best, *others])[:MOST_READINGS]
+    if best.meter.beats == 4 and not any(_is_in_two_half_as_fast(one, best) for one in ranked):
+        in_two = [one for one in offered if _is_in_two_half_as_fast(one, best)]
+        slower = sorted(in_two, key=lambda reading: -reading.score)[:1]
+        ranked += slower
+    return tuple(ranked)
 
 
 def _shuffle_of(heard: Heard, ranked: Sequence[Reading]) -> Reading:
@@ -189,6 +196,13 @@ def _shuffle_of(heard: Heard, ranked: Sequence[Reading]) -> Reading:
         ):
             return reading
     return best
+
+
+def _is_in_two_half_as_fast(reading: Reading, best: Reading) -> bool:
+    """The same bars counted in two, half as fast: 2/4 at 60 for 4/4 at 120."""
+    octaves = float(np.log2(reading.tempo_bpm / best.tempo_bpm))
+    is_plain = reading.meter == Meter(2, 4) and reading.key.endswith("/0")
+    return is_plain and abs(octaves + 1) < SAME_PACE
 
 
 def _is_other_pace(reading: Reading, best: Reading) -> bool:
