@@ -1,4 +1,4 @@
-"""Ten recordings uploaded on a machine that other programs keep busy, beside another user."""
+"""Recordings and scores brought in on a machine that is kept busy, beside another user."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from benchmarks.faults.stack import Check, Person, Stack, at_most, percentile
 
 LOAD = 10
 UPLOADS = 10
+IMPORTS = 20
 FIRST_SECONDS = 12
 """Of the shortest recording; each further one is a second longer, so that none is a copy."""
 PAGE_BOUND_MS = 500.0
@@ -25,9 +26,10 @@ FINISHED_BOUND_SECONDS = 900.0
 
 def measure(stack: Stack) -> list[Check]:
     """Answer times of the uploads, pages of another user meanwhile, and how the runs ended."""
-    _, _, paths, cookies = sign_up_with_long_song(stack, "reader")
+    owner, base, paths, cookies = sign_up_with_long_song(stack, "reader")
     person = Person(stack.port)
     person.sign_up("uploader")
+    _, part = owner.get(f"{base}/files/drums.mid")
     folder = Path(stack.folder)
     recordings = [short_song(folder, FIRST_SECONDS + number) for number in range(UPLOADS)]
     answers: list[float] = []
@@ -69,6 +71,7 @@ def measure(stack: Stack) -> list[Check]:
             sender.start()
         for sender in senders:
             sender.join()
+        imported = [_import(owner, base, part) for _ in range(IMPORTS)]
         states = finished(person, songs, FINISHED_BOUND_SECONDS)
     finally:
         took = time.monotonic() - began
@@ -81,6 +84,11 @@ def measure(stack: Stack) -> list[Check]:
             f"{UPLOADS} uploads at once beside {LOAD} busy programs: refused",
             f"{odd}", "[]", not odd,
         ),
+        Check(
+            f"{IMPORTS} drum parts of another program compared meanwhile: failed",
+            f"{[status for status in imported if status != 200]}", "[]",
+            all(status == 200 for status in imported),
+        ),
         at_most("the slowest answer of them", max(answers), UPLOAD_BOUND_SECONDS, "s"),
         Check("runs of them that did not end well",
               f"{[state for state in states if state != 'done']}", "[]",
@@ -90,3 +98,13 @@ def measure(stack: Stack) -> list[Check]:
                 PAGE_BOUND_MS, "ms"),
         Check("pages of another user that failed", readers.failures(), "0", not readers.failed),
     ]  # fmt: skip
+
+
+def _import(person: Person, base: str, part: bytes) -> int:
+    """A drum part as MIDI beside a song, until it was read or refused; the status."""
+    until = time.monotonic() + PATIENCE_SECONDS
+    while True:
+        status, _ = person.upload(f"{base}/part-file", "part.mid", part, timeout=60.0)
+        if status not in (202, 429, 503) or time.monotonic() > until:
+            return status
+        time.sleep(0.5)

@@ -49,6 +49,14 @@ def test_readings_by_keys_and_what_sounds_is_lit(song_page):  # noqa: F811
 
 
 def goes_to_a_note_and_back_to_the_bar_stack(page):
+    # The sheets follow what sounds, and come to rest after it.
+    page.wait_for_function(
+        """() => new Promise((done) => {
+          const top = () => document.querySelector('.sheets g.note').getBoundingClientRect().top
+          const before = top()
+          setTimeout(() => done(top() === before), 400)
+        })"""
+    )
     note = page.locator(".sheets g.note").nth(12)
     bar = re.match(r"n(\d+)-", note.get_attribute("id")).group(1)
     note.locator(".notehead").click(force=True)

@@ -23,7 +23,7 @@ const VOICES: [string, Instrument][] = [
 export function grooveKeys(open: OpenSong, key: MakeKey): KeyUse[] {
   const { stack, notes, player, part } = open
   const { move, edit, listen } = GROUPS
-  const [select, voices, bars] = ['Select', 'One key a voice; what is selected becomes it', 'Bars and phrases']
+  const [select, voices, bars] = ['Select', 'One key a voice', 'Bars and phrases']
   const choose = (index: number) => () => {
     const instrument = PLAYED_BY[stack.cursor.value.limb][index]
     if (instrument) notes.playOn(instrument)
