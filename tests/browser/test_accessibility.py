@@ -1,5 +1,6 @@
 """Every main view against the rules of axe-core: nothing serious may be found."""
 
+import re
 from pathlib import Path
 
 import pytest
@@ -128,7 +129,7 @@ def test_bands_and_the_account(views):
     home = "/".join(page.url.split("/")[:3])
     page.goto(f"{home}/people")
     page.locator("[data-test=group-name]").fill("Tuesday")
-    page.get_by_role("button", name="Make it").click()
+    page.get_by_role("button", name=re.compile("Create")).click()
     page.locator("[data-test=invite]").click()
     expect(page.locator("[data-test=invitation]")).to_be_visible()
     page.locator("[data-test=wish-title]").fill("Slow Ferry")

@@ -71,7 +71,7 @@ def test_its_hands_count_and_kit_are_chosen_and_an_exercise_goes_on_the_list(son
     dialog = page.get_by_role("dialog")
     dialog.get_by_placeholder("Rehearsal room").fill("Drums reversed")
     dialog.get_by_text("left-handed: the kit is the other way round").click()
-    dialog.get_by_role("button", name=re.compile("Make it")).click()
+    dialog.get_by_role("button", name=re.compile("Create kit")).click()
     expect(dialog).to_be_hidden()
     expect(page.get_by_role("combobox", name="Kit of this song")).to_have_text("Drums reversed")
 

@@ -66,7 +66,7 @@ def test_from_a_class_to_the_log_and_back(song_page, other):  # noqa: F811
     teacher.goto(f"{home}/people")
     teacher.locator("[data-test=group-name]").fill("Tuesday")
     choose(teacher, "What it is", "a class")
-    teacher.get_by_role("button", name="Make it").click()
+    teacher.get_by_role("button", name=re.compile("Create")).click()
     teacher.locator("[data-test=invite]").click()
     invitation = teacher.locator("[data-test=invitation]").input_value()
 

@@ -53,7 +53,7 @@ async function give(): Promise<void> {
 </script>
 
 <template>
-  <form aria-label="Give something to practise" @submit.prevent="give">
+  <form aria-label="New assignment" @submit.prevent="give">
     <p v-if="!songs.length" class="quiet">You have no song with a chart yet.</p>
     <template v-else>
       <div>Song <ChoiceField v-model="song" :options="songs" label="Song" /></div>

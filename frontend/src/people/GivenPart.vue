@@ -30,7 +30,7 @@ function facts(one: Given): string {
   <section aria-labelledby="given">
     <header>
       <h3 id="given">Assignments</h3>
-      <button type="button" class="act" :aria-expanded="isGiving" data-test="give" @click="isGiving = !isGiving">Give something</button>
+      <button type="button" class="act" :aria-expanded="isGiving" data-test="give" @click="isGiving = !isGiving">New assignment</button>
     </header>
     <GiveForm v-if="isGiving" :group="group" :acts="acts" @given="isGiving = false" />
     <p v-if="isLoading" class="quiet">Fetching …</p>

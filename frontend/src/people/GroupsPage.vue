@@ -44,10 +44,10 @@ async function makeIt(): Promise<void> {
         </li>
       </ul>
       <form @submit.prevent="makeIt">
-        <h2>Make one</h2>
-        <InputText v-model="name" aria-label="Its name" placeholder="its name" maxlength="80" data-test="group-name" fluid />
+        <h2>New band or class</h2>
+        <InputText v-model="name" aria-label="Name" placeholder="Name" maxlength="80" data-test="group-name" fluid />
         <ChoiceField v-model="kind" :options="KINDS" label="What it is" />
-        <Button type="submit" label="Make it" :disabled="!name.trim()" />
+        <Button type="submit" :label="kind === 'class' ? 'Create class' : 'Create band'" :disabled="!name.trim()" />
       </form>
     </nav>
     <GroupPart v-if="group" :key="group.id" :group="group" />

@@ -42,7 +42,7 @@ function played(one: Student, isBrief: boolean): string {
     </ul>
     <div v-else class="names">
       <span class="sign" aria-hidden="true">{{ SIGNS[standing] }}</span>
-      <span :id="nameOf(standing)">{{ standing === 'there' ? 'There' : 'Not begun' }}</span>
+      <span :id="nameOf(standing)">{{ standing === 'there' ? 'Reached' : 'Not begun' }}</span>
       <ul :aria-labelledby="nameOf(standing)">
         <li v-for="one in students" :key="one.user" data-test="student">
           <strong>{{ one.name }}</strong><small v-if="one.best_bpm" class="quiet"> at {{ bpm(one.best_bpm) }}</small>

@@ -55,7 +55,7 @@ const stages = stagesOf(open)
 .song strong {
   overflow: hidden;
   /* The name before the facts: they give way first. */
-  flex: 0 1 auto;
+  flex: none;
   max-width: 100%;
   font-size: var(--size-lead);
   text-overflow: ellipsis;

@@ -106,7 +106,7 @@ async function remove(): Promise<void> {
       <Message v-if="problem" severity="error">{{ problem }}</Message>
       <div class="acts">
         <Button v-if="known !== NEW" type="button" label="Remove this kit" variant="text" @click="remove" />
-        <Button type="submit" :label="known === NEW ? 'Make it, and play this song on it' : 'Save it, and play this song on it'" />
+        <Button type="submit" :label="known === NEW ? 'Create kit and use it here' : 'Save kit and use it here'" />
       </div>
     </form>
   </Dialog>
