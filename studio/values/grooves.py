@@ -242,11 +242,18 @@ def _section_values(
 
 
 def _names_of(phrase: Phrase, score: Transcription, own: Sequence[Entry]) -> list[dict[str, str]]:
-    """What of the lexicon the phrase is, or has in one voice."""
+    """What of the lexicon the phrase is, or has in one voice, at its own tempo."""
+    tempo = _tempo_of(phrase, score)
     return [
         {"words": match.words, "tradition": match.entry.tradition}
-        for match in matches(typical_bars(phrase), score.meter.pulses, own, score.tempo_bpm)
+        for match in matches(typical_bars(phrase), score.meter.pulses, own, tempo)
     ]
+
+
+def _tempo_of(phrase: Phrase, score: Transcription) -> float:
+    """In whole beats a minute, of the bars of the phrase: sections may differ."""
+    bars = [score.bar(phrase.first_bar + index) for index in range(phrase.bars)]
+    return float(round(np.median([60 * len(bar.beats) / (bar.end - bar.start) for bar in bars])))
 
 
 def typical_bars(phrase: Phrase) -> list[frozenset[tuple[Fraction, Instrument]]]:

@@ -333,6 +333,14 @@ def test_echo_suspects_are_shown_with_their_figures(as_ada, ada_song):
     assert [one["words"] for one in echo["answers"]] == ["Leave them out", "They are played"]
 
 
+@pytest.mark.parametrize(("bpm", "is_told"), [(72, True), (150, False)])
+def test_a_traditional_name_is_told_at_the_tempo_of_its_section(as_ada, ada_song, bpm, is_told):
+    drop = {KICK: "........x.......", SNARE: "........x.......", HAT: "x.x.x.x.x.x.x.x."}
+    store_transcription(ada_song, Result(song([drop] * 8, bpm=bpm), (1.0,)))
+    (section,) = as_ada.get(path(ada_song, "grooves")).json()["sections"]
+    assert any("one drop" in name["words"] for name in section["names"]) is is_told
+
+
 def answer(client, stored, question, value):
     body = {"client_id": str(uuid.uuid4()), "kind": "answer"}
     body |= {"question": question["key"], "answer": value}
