@@ -145,6 +145,14 @@ def test_a_song_that_only_drifts_has_one_tempo():
     assert "speeds up" in drifting.words
 
 
+@given(st.lists(st.sampled_from([60.0, 62.0, 96.0, 97.5, 99.0, 110.0, 170.0]), max_size=30))
+def test_whatever_the_bars_last_there_is_a_report(tempi):
+    report = tempo_report(bars_at(*tempi))
+    assert len(report.curve) == len(tempi)
+    assert report.words
+    assert report.drift >= 0
+
+
 def test_few_bars_do_not_tell_and_none_have_no_tempo():
     assert tempo_report(grid(3)).click is None
     assert tempo_report(()).median == 0.0

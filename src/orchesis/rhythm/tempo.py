@@ -44,7 +44,7 @@ def tempo_report(bars: Sequence[Bar]) -> TempoReport:
         return TempoReport(0.0, 0.0, 0.0, 0.0, None, (), "No steady tempo was found.")
     tempi = np.array([tempo for _, tempo in curve])
     stretches = _stretches(tempi)
-    if len(stretches) > 1:
+    if len(stretches) > 1 and all(len(_kept(tempi[a:b])) >= STRETCH_BARS for a, b in stretches):
         return _of_stretches(bars, curve, tempi, stretches)
     width = min(STRETCH_BARS, len(tempi))
     calm = np.convolve(tempi, np.ones(width) / width, mode="valid")
@@ -85,6 +85,12 @@ def _stretches(tempi: np.ndarray) -> list[tuple[int, int]]:
     return list(pairwise([*cuts, len(tempi)]))
 
 
+def _kept(own: np.ndarray) -> np.ndarray:
+    """The bars of a stretch at its tempo; those at its ends are on their way to another."""
+    kept: np.ndarray = own[np.abs(own / np.median(own) - 1) < STEP / 2]
+    return kept
+
+
 def _step(tempi: np.ndarray, place: int) -> float:
     before = float(np.median(tempi[place - STRETCH_BARS : place]))
     return abs(float(np.median(tempi[place : place + STRETCH_BARS])) / before - 1)
@@ -99,12 +105,9 @@ def _of_stretches(
     """The report of a song that changes its tempo: each one, and whether each is kept."""
     told, drifts = [], []
     for first, after in stretches:
-        own = tempi[first:after]
-        middle = float(np.median(own))
-        # The bars at the ends are on their way from one tempo to the other.
-        kept = own[np.abs(own / middle - 1) < STEP / 2]
-        width = min(STRETCH_BARS, len(kept))
-        calm = np.convolve(kept, np.ones(width) / width, mode="valid")
+        kept = _kept(tempi[first:after])
+        middle = float(np.median(kept))
+        calm = np.convolve(kept, np.ones(STRETCH_BARS) / STRETCH_BARS, mode="valid")
         drifts.append(float((calm.max() - calm.min()) / middle))
         where = f" from bar {bars[first].number}" if first else ""
         told.append(f"{middle:.1f}{where}")
