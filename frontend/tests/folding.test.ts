@@ -11,20 +11,20 @@ function rows() {
   const song = { ...score(bars), sections: [section('A', 1, 5), section('B', 6, 3)] }
   return stackRows(song, new Map(), [], new Set(), true)
 }
-const told = (items: ReturnType<typeof foldRows>) => items.map((item) => (isFold(item) ? item.words : item.key))
+const labelsOf = (items: ReturnType<typeof foldRows>) => items.map((item) => (isFold(item) ? item.words : item.key))
 
 describe('folding', () => {
   it('makes one line of three bars of rest and more, and leaves two as they are', () => {
-    expect(told(foldRows(rows(), new Set(), new Set()))).toEqual(['1', '3 bars without drums', '5', '6', '7', '8'])
+    expect(labelsOf(foldRows(rows(), new Set(), new Set()))).toEqual(['1', '3 bars without drums', '5', '6', '7', '8'])
   })
 
   it('opens a rest that is asked for', () => {
-    expect(told(foldRows(rows(), new Set(), new Set([2])))).toEqual(['1', '2', '3', '4', '5', '6', '7', '8'])
+    expect(labelsOf(foldRows(rows(), new Set(), new Set([2])))).toEqual(['1', '2', '3', '4', '5', '6', '7', '8'])
   })
 
   it('closes a section as one line that keeps its name', () => {
     const items = foldRows(rows(), new Set([6]), new Set())
-    expect(told(items).at(-1)).toBe('3 bars')
+    expect(labelsOf(items).at(-1)).toBe('3 bars')
     expect(items.at(-1)).toMatchObject({ section: 'B', first: 6, last: 8 })
   })
 

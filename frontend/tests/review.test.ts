@@ -113,10 +113,10 @@ describe('the queue', () => {
         { value: '1/4/0', words: '4/4 at 60' },
       ],
     })
-    const kept = opened(counting)
-    await kept.review.answerBy(0)
-    expect(kept.takeReading).not.toHaveBeenCalled()
-    expect(kept.part.confirm).toHaveBeenCalledWith('meter', true)
+    const same = opened(counting)
+    await same.review.answerBy(0)
+    expect(same.takeReading).not.toHaveBeenCalled()
+    expect(same.part.confirm).toHaveBeenCalledWith('meter', true)
     const other = opened(counting)
     await other.review.answerBy(1)
     expect(other.takeReading).toHaveBeenCalledWith('1/4/0')

@@ -79,8 +79,8 @@ class ReviewQuestion:
     def key(self) -> str:
         """Names the question: its kind and a short hash of its places."""
         places = sorted(f"{hit.bar} {hit.position} {hit.instrument.value}" for hit in self.hits)
-        told = " ".join([self.kind.value, *places])
-        return f"{self.kind.value}-{hashlib.sha256(told.encode()).hexdigest()[:10]}"
+        identity = " ".join([self.kind.value, *places])
+        return f"{self.kind.value}-{hashlib.sha256(identity.encode()).hexdigest()[:10]}"
 
 
 def review_queue(
@@ -178,10 +178,10 @@ def _decide(question: ReviewQuestion, *, is_there: bool) -> Gesture:
         )
         for hit in question.hits
     )
-    told = "confirmed" if is_there else "left out"
+    outcome = "confirmed" if is_there else "left out"
     if question.is_missing:
-        told = "written" if is_there else "not played"
-    return Gesture(edits, f"{_count(len(edits), 'note')} {told} by ear")
+        outcome = "written" if is_there else "not played"
+    return Gesture(edits, f"{_count(len(edits), 'note')} {outcome} by ear")
 
 
 def _of_voice(naming: Naming) -> ReviewQuestion:

@@ -264,14 +264,14 @@ def _has_backbeat(bars: Sequence[frozenset[Place]]) -> bool:
     keeps_time = sum(
         sum(instrument in TIMEKEEPERS for _, instrument in bar) >= FEWEST_OF_TIME for bar in bars
     )
-    told = 0
+    backbeats = 0
     for bar in bars:
         snare = {place for place, instrument in bar if instrument in VOICES["snare"]}
         full = {Fraction(1, 4), Fraction(3, 4)} <= snare
         half = Fraction(1, 2) in snare and Fraction(0) not in snare
         kick = any(instrument is Instrument.KICK and place == 0 for place, instrument in bar)
-        told += full or (half and kick and len(snare) <= MOST_OF_HALF_TIME)
-    return 2 * told > len(bars) and 2 * keeps_time > len(bars)
+        backbeats += full or (half and kick and len(snare) <= MOST_OF_HALF_TIME)
+    return 2 * backbeats > len(bars) and 2 * keeps_time > len(bars)
 
 
 def _best(

@@ -44,7 +44,9 @@ def tempo_report(bars: Sequence[Bar]) -> TempoReport:
         return TempoReport(0.0, 0.0, 0.0, 0.0, None, (), "No steady tempo was found.")
     tempi = np.array([tempo for _, tempo in curve])
     stretches = _stretches(tempi)
-    if len(stretches) > 1 and all(len(_kept(tempi[a:b])) >= STRETCH_BARS for a, b in stretches):
+    if len(stretches) > 1 and all(
+        len(_select_steady(tempi[a:b])) >= STRETCH_BARS for a, b in stretches
+    ):
         return _of_stretches(bars, curve, tempi, stretches)
     width = min(STRETCH_BARS, len(tempi))
     calm = np.convolve(tempi, np.ones(width) / width, mode="valid")
@@ -85,10 +87,10 @@ def _stretches(tempi: np.ndarray) -> list[tuple[int, int]]:
     return list(pairwise([*cuts, len(tempi)]))
 
 
-def _kept(own: np.ndarray) -> np.ndarray:
+def _select_steady(own: np.ndarray) -> np.ndarray:
     """The bars of a stretch at its tempo; those at its ends are on their way to another."""
-    kept: np.ndarray = own[np.abs(own / np.median(own) - 1) < STEP / 2]
-    return kept
+    steady: np.ndarray = own[np.abs(own / np.median(own) - 1) < STEP / 2]
+    return steady
 
 
 def _step(tempi: np.ndarray, place: int) -> float:
@@ -102,18 +104,18 @@ def _of_stretches(
     tempi: np.ndarray,
     stretches: Sequence[tuple[int, int]],
 ) -> TempoReport:
-    """The report of a song that changes its tempo: each one, and whether each is kept."""
-    told, drifts = [], []
+    """The report of a song that changes its tempo: each one, and whether each is steady."""
+    phrases, drifts = [], []
     for first, after in stretches:
-        kept = _kept(tempi[first:after])
-        middle = float(np.median(kept))
-        calm = np.convolve(kept, np.ones(STRETCH_BARS) / STRETCH_BARS, mode="valid")
+        steady = _select_steady(tempi[first:after])
+        middle = float(np.median(steady))
+        calm = np.convolve(steady, np.ones(STRETCH_BARS) / STRETCH_BARS, mode="valid")
         drifts.append(float((calm.max() - calm.min()) / middle))
         where = f" from bar {bars[first].number}" if first else ""
-        told.append(f"{middle:.1f}{where}")
+        phrases.append(f"{middle:.1f}{where}")
     drift = max(drifts)
     click = drift < CLICK_RANGE
     how = "Steady within each, as to a click." if click else "Played without a click, most likely."
-    words = f"The tempo changes: {', '.join(told)}. {how}"
+    words = f"The tempo changes: {', '.join(phrases)}. {how}"
     median = float(np.median(tempi))
     return TempoReport(median, float(tempi.min()), float(tempi.max()), drift, click, curve, words)
